@@ -1,0 +1,72 @@
+// opensum check: everything that can be known about a study without computing.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <memory>
+
+#include "cli/command.h"
+#include "run/prepare.h"
+#include "table/header.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+std::string joined(const std::vector<std::string>& words) {
+  return words.empty() ? "constants alone" : fmt::format("{}", fmt::join(words, ", "));
+}
+
+void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& out) {
+  if (constants.empty()) return;
+  out << "constants\n";
+  for (const ScopeConstant& constant : constants) {
+    const bool text = constant.type.kind == Kind::text;
+    out << fmt::format("  {} = {}{}\n", constant.name, text ? constant.text : number_text(constant.number),
+                       text || constant.type.unit.parts.empty() ? "" : " " + constant.type.unit.text());
+  }
+}
+
+void print_sheet(const RunSheet& sheet, std::ostream& out) {
+  const Table& table = sheet.table();
+  out << fmt::format("{}: {} rows from {}\n", sheet.model->name, table.rows, table.file);
+  std::vector<std::string> without_unit;
+  for (const Column& column : table.columns) {
+    if (column.measured && column.kind == Kind::number && !column.unit_stated) without_unit.push_back(column.symbol);
+  }
+  if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
+  std::size_t width = 0;
+  for (const DerivedColumn& derived : sheet.plan.derived) {
+    width = std::max(width, display_width(derived.definition.name));
+  }
+  for (const std::size_t i : sheet.plan.order) {
+    const DerivedColumn& derived = sheet.plan.derived[i];
+    const Type& type = derived.type;
+    const std::string unit = type.kind != Kind::number ? kind_name(type.kind) : type.unit.text();
+    const std::string blanks(width - display_width(derived.definition.name), ' ');
+    out << fmt::format("  {}{}  [{}]  from {}; nulls {}\n", derived.definition.name, blanks, unit,
+                       joined(derived.inputs), derived.null_rule);
+  }
+}
+
+int check_study(const std::string& path, Streams& streams) {
+  Diagnostics diagnostics;
+  const auto prepared = prepare_study_file(path, diagnostics);
+  const int code = report(diagnostics, streams);
+  if (!prepared || code != 0) return code;
+  print_constants(prepared->constants, streams.out);
+  for (const auto& sheet : prepared->sheets) print_sheet(*sheet, streams.out);
+  return static_cast<int>(Exit::done);
+}
+
+}  // namespace
+
+void add_check(CLI::App& app, Chosen& chosen) {
+  auto study = std::make_shared<std::string>("study.toml");
+  CLI::App* command = add_command(app, "check", "check a study without computing: names, kinds, units, cycles",
+                                  "  opensum check opensum-demo/study.toml\n"
+                                  "  cd opensum-demo && opensum check");
+  command->add_option("STUDY", *study, "the study; default study.toml");
+  command->callback([study, &chosen] { chosen = [study](Streams& streams) { return check_study(*study, streams); }; });
+}
+
+}  // namespace opensum

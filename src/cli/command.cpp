@@ -1,0 +1,18 @@
+// What every command has.
+#include "cli/command.h"
+
+namespace opensum {
+
+int report(const Diagnostics& diagnostics, Streams& streams) {
+  streams.err << render(diagnostics, streams.color);
+  return diagnostics.exit_code();
+}
+
+CLI::App* add_command(CLI::App& app, const std::string& name, const std::string& description,
+                      const std::string& examples) {
+  CLI::App* command = app.add_subcommand(name, description);
+  command->footer("Examples, in a folder where `opensum demo` was run:\n" + examples);
+  return command;
+}
+
+}  // namespace opensum

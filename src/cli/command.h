@@ -1,0 +1,46 @@
+// What every command has: streams to print to, and a place among the subcommands.
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <ostream>
+#include <string>
+
+#include "message/diagnostic.h"
+
+namespace opensum {
+
+/// The exit codes of the program.
+enum class Exit : int { done = 0, fault = 1, command = 2, study = 3, data = 4, claim = 5 };
+
+/// Where results and messages go.
+struct Streams {
+  std::ostream& out;
+  std::ostream& err;
+  bool color = false;         ///< of messages
+  bool out_is_terminal = false;
+  std::size_t width = 80;     ///< of the terminal
+};
+
+/// The command that the command line chose, ready to run.
+using Chosen = std::function<int(Streams&)>;
+
+/// Prints diagnostics; gives the exit code of the gravest.
+int report(const Diagnostics& diagnostics, Streams& streams);
+
+/// Makes a subcommand with its description and worked examples.
+CLI::App* add_command(CLI::App& app, const std::string& name, const std::string& description,
+                      const std::string& examples);
+
+void add_run(CLI::App& app, Chosen& chosen);
+void add_check(CLI::App& app, Chosen& chosen);
+void add_look(CLI::App& app, Chosen& chosen);
+void add_derive(CLI::App& app, Chosen& chosen);
+void add_calc(CLI::App& app, Chosen& chosen);
+void add_units(CLI::App& app, Chosen& chosen);
+void add_demo(CLI::App& app, Chosen& chosen);
+
+/// Runs a study and prints its summary: what `run` and `demo` share.
+int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams);
+
+}  // namespace opensum

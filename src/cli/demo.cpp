@@ -1,0 +1,56 @@
+// opensum demo: writes the demo study and its data, and runs it.
+#include <filesystem>
+#include <memory>
+
+#include "cli/command.h"
+#include "cli/demo_files.h"
+#include "files/output.h"
+
+namespace opensum {
+namespace {
+
+// Whether a file already holds exactly this content.
+bool holds(const std::string& path, const char* content) {
+  if (!std::filesystem::exists(path)) return false;
+  Inputs inputs;
+  Diagnostics ignored;
+  const auto file = inputs.read(path, {}, ignored);
+  return file && file->text == content;
+}
+
+int demo(const std::string& folder, Streams& streams) {
+  Diagnostics diagnostics;
+  {
+    const Inputs none;
+    OutputFiles files(none, false);
+    for (const DemoFile& file : demo_files()) {
+      const std::string path = folder + "/" + file.name;
+      // Running the demo again is no reason to complain about its own files.
+      if (holds(path, file.content)) continue;
+      files.write(path, file.content, diagnostics);
+    }
+    if (!diagnostics.has_errors()) files.commit(diagnostics);
+  }
+  if (const int code = report(diagnostics, streams)) return code;
+  const int code = run_study(folder + "/study.toml", false, false, "", streams);
+  if (code != 0) return code;
+  streams.out << "\nThe demo is in " << folder << ". Open these:\n"
+              << "  " << folder << "/study.toml                the study: what is calculated, and how\n"
+              << "  " << folder << "/results/day1.csv          measured and derived columns side by side\n"
+              << "  " << folder << "/results/figures/duty.png  derived against measured\n"
+              << "  " << folder << "/results/nulls.csv         every null, and where it began\n";
+  return static_cast<int>(Exit::done);
+}
+
+}  // namespace
+
+void add_demo(CLI::App& app, Chosen& chosen) {
+  auto folder = std::make_shared<std::string>("opensum-demo");
+  CLI::App* command = add_command(app, "demo", "write the demo study and its data, and run it",
+                                  "  opensum demo\n"
+                                  "  opensum demo plate-cooler");
+  command->add_option("DIR", *folder, "where to; default opensum-demo");
+  command->callback([folder, &chosen] { chosen = [folder](Streams& streams) { return demo(*folder, streams); }; });
+}
+
+}  // namespace opensum

@@ -1,0 +1,86 @@
+// opensum derive: derived columns without a study.
+#include <memory>
+
+#include "cli/command.h"
+#include "cli/file_options.h"
+#include "cli/text_table.h"
+#include "files/csv_writer.h"
+#include "files/output.h"
+#include "run/compute.h"
+
+namespace opensum {
+namespace {
+
+struct DeriveOptions {
+  FileOptions file;
+  std::vector<std::string> definitions;
+  std::string output;
+  bool force = false;
+};
+
+bool ends_with(const std::string& text, std::string_view ending) {
+  return text.size() > ending.size() && text.compare(text.size() - ending.size(), ending.size(), ending) == 0;
+}
+
+std::string aligned(const Table& table, std::size_t width) {
+  std::vector<TextTable::Heading> headings;
+  for (const Column& column : table.columns) headings.push_back({column.title(), column.kind == Kind::number});
+  TextTable text(std::move(headings));
+  for (std::size_t row = 0; row < table.rows; ++row) {
+    std::vector<std::string> cells;
+    for (const Column& column : table.columns) cells.push_back(cell_text(column, row));
+    text.add(std::move(cells));
+  }
+  return text.text(width);
+}
+
+int write_file(const DeriveOptions& options, const PreparedStudy& prepared, const std::string& text,
+               Streams& streams) {
+  Diagnostics diagnostics;
+  OutputFiles files(prepared.inputs, options.force);
+  if (files.write(options.output, text, diagnostics)) files.commit(diagnostics);
+  return report(diagnostics, streams);
+}
+
+int derive(const DeriveOptions& options, Streams& streams) {
+  Diagnostics diagnostics;
+  const bool tabs = ends_with(options.output, ".tsv");
+  if (!options.output.empty() && !tabs && !ends_with(options.output, ".csv")) {
+    diagnostics.add(Code::unknown_format, {options.output});
+  }
+  auto sheet = sheet_of(options.file, diagnostics);
+  if (!sheet || diagnostics.has_errors()) return report(diagnostics, streams);
+  for (const std::string& definition : options.definitions) {
+    sheet->equations.push_back(Passage::whole("definition", definition));
+  }
+  Study study;
+  study.sheets.push_back(std::move(*sheet));
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
+  if (!diagnostics.has_errors()) compute(*prepared, diagnostics);
+  if (const int code = report(diagnostics, streams)) return code;
+  const Table& table = prepared->sheets.front()->table();
+  CsvOptions csv;
+  if (tabs) csv.delimiter = '\t';
+  if (!options.output.empty()) return write_file(options, *prepared, csv_text(table, csv), streams);
+  streams.out << (streams.out_is_terminal ? aligned(table, streams.width) : csv_text(table, csv));
+  return static_cast<int>(Exit::done);
+}
+
+}  // namespace
+
+void add_derive(CLI::App& app, Chosen& chosen) {
+  auto options = std::make_shared<DeriveOptions>();
+  CLI::App* command =
+      add_command(app, "derive", "add derived columns to a table, without a study",
+                  "  opensum derive opensum-demo/day1.csv 'rise [K] = t_out_a - t_in'\n"
+                  "  opensum derive opensum-demo/day1.csv 'power [kW] = flow * 998 [kg/m^3] * 4.18 [kJ/(kg K)] * rise' \\\n"
+                  "      'rise = t_out_a - t_in' --output with_power.csv");
+  add_file_options(*command, options->file);
+  command->add_option("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION")->required();
+  command->add_option("--output", options->output, "write here (.csv or .tsv) instead of to the terminal")
+      ->type_name("FILE");
+  command->add_flag("--force", options->force, "replace an existing output file");
+  command->callback([options, &chosen] { chosen = [options](Streams& streams) { return derive(*options, streams); }; });
+}
+
+}  // namespace opensum

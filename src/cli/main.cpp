@@ -1,0 +1,67 @@
+// The program `opensum`: reads the command line and runs the command chosen.
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+#include <cstdlib>
+#include <exception>
+#include <iostream>
+
+#include "cli/command.h"
+#include "version.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kNarrowest = 40;
+
+std::size_t terminal_width() {
+  winsize size{};
+  if (::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) {
+    return std::max<std::size_t>(size.ws_col, kNarrowest);
+  }
+  return 80;
+}
+
+int run(int argc, char** argv) {
+  CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.", "opensum");
+  app.set_version_flag("--version", std::string("opensum ") + kVersion);
+  app.require_subcommand(1);
+  app.footer("Each command explains itself: opensum COMMAND --help");
+  Chosen chosen;
+  add_run(app, chosen);
+  add_check(app, chosen);
+  add_look(app, chosen);
+  add_derive(app, chosen);
+  add_calc(app, chosen);
+  add_units(app, chosen);
+  add_demo(app, chosen);
+  const char* no_color = std::getenv("NO_COLOR");
+  const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
+  Streams streams{std::cout, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width()};
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::Success& done) {
+    app.exit(done, std::cout, std::cerr);
+    return static_cast<int>(Exit::done);
+  } catch (const CLI::ParseError& error) {
+    const auto subcommands = app.get_subcommands();
+    const std::string command = subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
+    std::cerr << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
+    return static_cast<int>(Exit::command);
+  }
+  const int code = chosen(streams);
+  std::cout.flush();
+  return code;
+}
+
+}  // namespace
+}  // namespace opensum
+
+int main(int argc, char** argv) {
+  try {
+    return opensum::run(argc, argv);
+  } catch (const std::exception& error) {
+    std::cerr << "opensum: a fault of the program: " << error.what() << '\n';
+    return static_cast<int>(opensum::Exit::fault);
+  }
+}

@@ -1,0 +1,56 @@
+// opensum run: everything in a study.
+#include <memory>
+
+#include "cli/command.h"
+#include "report/summary.h"
+#include "run/compute.h"
+#include "run/write.h"
+
+namespace opensum {
+namespace {
+
+struct RunOptions {
+  std::string study = "study.toml";
+  std::string output;
+  bool quiet = false;
+  bool json = false;
+};
+
+}  // namespace
+
+int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams) {
+  Diagnostics diagnostics;
+  const auto prepared = prepare_study_file(path, diagnostics);
+  if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
+  if (!output.empty()) prepared->output = output;
+  compute(*prepared, diagnostics);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
+  const RunFacts facts = write_results(*prepared, diagnostics);
+  const int code = report(diagnostics, streams);
+  if (code != 0) return code;
+  if (json) {
+    streams.out << record_json(facts);
+  } else if (!quiet) {
+    streams.out << summary_text(facts);
+  }
+  return static_cast<int>(Exit::done);
+}
+
+void add_run(CLI::App& app, Chosen& chosen) {
+  auto options = std::make_shared<RunOptions>();
+  CLI::App* command = add_command(app, "run", "compute everything in a study and write the results",
+                                  "  opensum run opensum-demo/study.toml\n"
+                                  "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
+  command->add_option("STUDY", options->study, "the study; default study.toml");
+  command->add_option("--output", options->output, "folder for the results, instead of the study's own")
+      ->type_name("DIR");
+  command->add_flag("--quiet", options->quiet, "print no summary");
+  command->add_flag("--json", options->json, "print the summary as JSON");
+  command->callback([options, &chosen] {
+    chosen = [options](Streams& streams) {
+      return run_study(options->study, options->quiet, options->json, options->output, streams);
+    };
+  });
+}
+
+}  // namespace opensum

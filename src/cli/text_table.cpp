@@ -1,0 +1,89 @@
+// Aligned, framed tables for the terminal.
+#include "cli/text_table.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "table/header.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kWidestCell = 40;
+
+std::string one_line(const std::string& text) {
+  std::string out = text;
+  for (char& c : out) {
+    if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) c = ' ';
+  }
+  return out;
+}
+
+std::string shortened(const std::string& raw, std::size_t width) {
+  const std::string text = one_line(raw);
+  if (display_width(text) <= width) return text;
+  std::string out;
+  for (std::size_t at = 0; at < text.size();) {
+    std::size_t next = at + 1;
+    while (next < text.size() && (static_cast<unsigned char>(text[next]) & 0xC0U) == 0x80U) ++next;
+    const std::string more = out + text.substr(at, next - at);
+    if (display_width(more) + 1 > width) break;
+    out = more;
+    at = next;
+  }
+  return out + "…";
+}
+
+std::string padded(const std::string& text, std::size_t width, bool right) {
+  const std::string blanks(width - std::min(width, display_width(text)), ' ');
+  return right ? blanks + text : text + blanks;
+}
+
+std::string rule(const std::vector<std::size_t>& widths, const char* left, const char* middle,
+                 const char* right) {
+  std::string line = left;
+  for (std::size_t i = 0; i < widths.size(); ++i) {
+    if (i > 0) line += middle;
+    for (std::size_t k = 0; k < widths[i] + 2; ++k) line += "─";
+  }
+  return line + right + "\n";
+}
+
+}  // namespace
+
+std::string TextTable::text(std::size_t width) const {
+  std::vector<std::size_t> widths;
+  for (const Heading& heading : headings_) widths.push_back(std::min(display_width(heading.text), kWidestCell));
+  for (const auto& row : rows_) {
+    for (std::size_t i = 0; i < row.size(); ++i) {
+      widths[i] = std::max(widths[i], std::min(display_width(row[i]), kWidestCell));
+    }
+  }
+  std::size_t total = 1;
+  std::size_t shown = 0;
+  while (shown < widths.size() && total + widths[shown] + 3 <= width) total += widths[shown++] + 3;
+  shown = std::max<std::size_t>(shown, 1);
+  widths.resize(std::min(shown, widths.size()));
+  const auto line = [&](const std::vector<std::string>& cells) {
+    std::string out;
+    for (std::size_t i = 0; i < widths.size(); ++i) {
+      out += i == 0 ? "│ " : " │ ";
+      out += padded(shortened(cells[i], widths[i]), widths[i], headings_[i].right);
+    }
+    return out + " │\n";
+  };
+  std::vector<std::string> heads;
+  for (const Heading& heading : headings_) heads.push_back(heading.text);
+  std::string out = rule(widths, "┌", "┬", "┐") + line(heads) + rule(widths, "├", "┼", "┤");
+  for (const auto& row : rows_) out += row.empty() ? rule(widths, "├", "┼", "┤") : line(row);
+  out += rule(widths, "└", "┴", "┘");
+  if (shown < headings_.size()) {
+    std::string names;
+    for (std::size_t i = shown; i < headings_.size(); ++i) names += (names.empty() ? "" : ", ") + one_line(headings_[i].text);
+    out += fmt::format("not shown, for the width of the terminal: {}\n", names);
+  }
+  return out;
+}
+
+}  // namespace opensum

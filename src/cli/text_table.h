@@ -1,0 +1,30 @@
+// Aligned, framed tables for the terminal.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace opensum {
+
+/// A table of texts: headings, and rows of as many cells. Numbers are set to the right.
+class TextTable {
+ public:
+  struct Heading {
+    std::string text;
+    bool right = false;
+  };
+  explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {}
+  void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
+  /// A thin line across, such as between the first and the last rows of a file.
+  void add_gap() { rows_.emplace_back(); }
+
+  /// The table, no wider than `width` columns of the terminal: columns that do not fit are left out at the
+  /// right, and a line below says which.
+  std::string text(std::size_t width) const;
+
+ private:
+  std::vector<Heading> headings_;
+  std::vector<std::vector<std::string>> rows_;
+};
+
+}  // namespace opensum

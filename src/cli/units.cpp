@@ -1,0 +1,88 @@
+// opensum units: what units and constants there are.
+#include <algorithm>
+#include <cctype>
+#include <memory>
+
+#include "cli/command.h"
+#include "cli/text_table.h"
+#include "message/nearest.h"
+#include "units/unit_system.h"
+
+namespace opensum {
+namespace {
+
+std::string lower(std::string_view text) {
+  std::string out(text);
+  std::transform(out.begin(), out.end(), out.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return out;
+}
+
+const char* prefixes_text(Prefixes prefixes) {
+  switch (prefixes) {
+    case Prefixes::none:
+      return "";
+    case Prefixes::all:
+      return "all";
+    case Prefixes::large:
+      return "k M G T";
+    case Prefixes::small:
+      return "m µ n p f";
+  }
+  return "";
+}
+
+// A word matches a symbol or alias exactly, and a name or quantity in part.
+bool matches(const std::string& word, std::string_view symbol, std::string_view aliases, std::string_view name,
+             std::string_view quantity) {
+  if (word.empty() || word == symbol) return true;
+  if ((" " + std::string(aliases) + " ").find(" " + word + " ") != std::string::npos) return true;
+  const std::string small = lower(word);
+  return word.size() > 2 && (lower(name).find(small) != std::string::npos ||
+                             lower(quantity).find(small) != std::string::npos);
+}
+
+int list_units(const std::string& word, Streams& streams) {
+  const UnitSystem units;
+  TextTable unit_table({{"unit"}, {"also"}, {"is"}, {"prefixes"}, {"name"}, {"quantity"}});
+  std::size_t found = 0;
+  // A unit as it stands, with a prefix or compound, finds those of its dimension.
+  const UnitReading reading = units.read(word);
+  std::vector<const CatalogueUnit*> alike;
+  if (reading.unit) alike = units_of_dimension(units, reading.unit->dimension);
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    const bool same = reading.unit && std::find(alike.begin(), alike.end(), &entry) != alike.end();
+    if (!same && !matches(word, entry.symbol, entry.aliases, entry.name, entry.quantity)) continue;
+    unit_table.add({entry.symbol, entry.aliases, entry.definition, prefixes_text(entry.prefixes), entry.name,
+                    entry.quantity});
+    ++found;
+  }
+  TextTable constant_table({{"constant"}, {"value"}, {"unit"}, {"name"}});
+  std::size_t constants = 0;
+  for (const CatalogueConstant& entry : catalogue_constants()) {
+    const std::string symbol = std::string("const.") + entry.symbol;
+    if (word != symbol && !matches(word, entry.symbol, "", entry.name, "")) continue;
+    constant_table.add({symbol, entry.value, entry.unit, entry.name});
+    ++constants;
+  }
+  const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
+  if (found > 0) streams.out << unit_table.text(width);
+  if (constants > 0) streams.out << constant_table.text(width);
+  if (found + constants > 0) return static_cast<int>(Exit::done);
+  Diagnostics diagnostics;
+  diagnostics.add(Code::no_such_unit, {word, reading.suggestion});
+  return report(diagnostics, streams);
+}
+
+}  // namespace
+
+void add_units(CLI::App& app, Chosen& chosen) {
+  auto word = std::make_shared<std::string>();
+  CLI::App* command = add_command(app, "units", "list units and constants, by name, symbol or dimension",
+                                  "  opensum units pressure\n"
+                                  "  opensum units kJ/s");
+  command->add_option("WORD", *word, "a symbol, a name or a quantity");
+  command->callback([word, &chosen] { chosen = [word](Streams& streams) { return list_units(*word, streams); }; });
+}
+
+}  // namespace opensum

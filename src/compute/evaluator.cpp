@@ -1,0 +1,101 @@
+// The one evaluator: runs programs over the chunks of columns.
+#include "compute/evaluator.h"
+
+#include <algorithm>
+
+#include "compute/kernels.h"
+
+namespace opensum {
+namespace {
+
+static_assert(kChunkRows % kBatchRows == 0, "a chunk is made of whole batches");
+
+// Appends a batch of results to a chunk that has room for it.
+void append(Chunk& chunk, const View& view, std::size_t begin, std::size_t rows, bool text) {
+  if (text) {
+    std::copy_n(view.texts, rows, chunk.texts.begin() + static_cast<std::ptrdiff_t>(begin));
+  } else {
+    std::copy_n(view.numbers, rows, chunk.numbers.begin() + static_cast<std::ptrdiff_t>(begin));
+  }
+  if (view.nulls == nullptr) return;
+  const bool any = std::any_of(view.nulls, view.nulls + rows, [](Null n) { return static_cast<bool>(n); });
+  if (!any) return;
+  const std::size_t all = text ? chunk.texts.size() : chunk.numbers.size();
+  if (chunk.nulls.empty()) chunk.nulls.resize(all);
+  std::copy_n(view.nulls, rows, chunk.nulls.begin() + static_cast<std::ptrdiff_t>(begin));
+}
+
+}  // namespace
+
+Evaluator::Evaluator(const Program& program, OriginId own)
+    : program_(program), own_(own), registers_(program.registers) {
+  for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
+  for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
+}
+
+View Evaluator::view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const {
+  View view;
+  switch (operand.source) {
+    case Operand::Source::result:
+      return registers_[operand.index].view();
+    case Operand::Source::number:
+      view.numbers = numbers_[operand.index].data();
+      return view;
+    case Operand::Source::text:
+      view.texts = texts_[operand.index].data();
+      return view;
+    case Operand::Source::input: {
+      const Chunk& chunk = *inputs[operand.index];
+      if (!chunk.numbers.empty()) view.numbers = chunk.numbers.data() + begin;
+      if (!chunk.texts.empty()) view.texts = chunk.texts.data() + begin;
+      if (!chunk.nulls.empty()) view.nulls = chunk.nulls.data() + begin;
+      return view;
+    }
+  }
+  return view;
+}
+
+Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
+  Chunk result;
+  const bool text = program_.kind == Kind::text;
+  if (text) {
+    result.texts.resize(rows);
+  } else {
+    result.numbers.resize(rows);
+  }
+  std::vector<View> operands;
+  for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
+    const std::size_t count = std::min(kBatchRows, rows - begin);
+    for (const Instruction& instruction : program_.instructions) {
+      operands.clear();
+      for (const Operand& operand : instruction.in) operands.push_back(view(operand, inputs, begin));
+      apply(instruction, operands, registers_[instruction.out], count, own_);
+    }
+    append(result, view(program_.result, inputs, begin), begin, count, text);
+  }
+  return result;
+}
+
+std::size_t Evaluator::left_out() const {
+  std::size_t sum = 0;
+  for (const Register& r : registers_) sum += r.left_out;
+  return sum;
+}
+
+std::size_t Evaluator::rows_left_out() const {
+  std::size_t sum = 0;
+  for (const Register& r : registers_) sum += r.rows_left_out;
+  return sum;
+}
+
+std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows) {
+  std::vector<Chunk> chunks;
+  std::vector<const Chunk*> inputs(program_.inputs.size());
+  for (std::size_t begin = 0, index = 0; begin < rows; begin += kChunkRows, ++index) {
+    for (std::size_t i = 0; i < inputs.size(); ++i) inputs[i] = &columns[program_.inputs[i]]->chunks[index];
+    chunks.push_back(run(inputs, std::min(kChunkRows, rows - begin)));
+  }
+  return chunks;
+}
+
+}  // namespace opensum

@@ -1,0 +1,42 @@
+// The one evaluator: runs programs over the chunks of columns.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "compute/batch.h"
+#include "equation/program.h"
+#include "table/column.h"
+
+namespace opensum {
+
+/// Runs one program. An evaluator holds the registers and may be used for one chunk after the other; each
+/// thread needs its own. The program must outlive it.
+class Evaluator {
+ public:
+  /// `own` is the origin of nulls that begin in the column that the program computes.
+  Evaluator(const Program& program, OriginId own);
+
+  /// Computes the rows of one chunk. `inputs` are the chunks of the program's input columns, in the order
+  /// of Program::inputs, all of `rows` rows. Texts in the result look into the inputs, into the program or
+  /// into `names` of its instructions.
+  Chunk run(std::span<const Chunk* const> inputs, std::size_t rows);
+
+  /// The whole column. `columns` are those of the scope, `rows` their length.
+  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows);
+
+  /// Nulls that row reductions left out so far, and in how many rows.
+  std::size_t left_out() const;
+  std::size_t rows_left_out() const;
+
+ private:
+  View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
+
+  const Program& program_;
+  OriginId own_;
+  std::vector<Register> registers_;
+  std::vector<std::vector<double>> numbers_;
+  std::vector<std::vector<std::string_view>> texts_;
+};
+
+}  // namespace opensum

@@ -1,0 +1,398 @@
+// What each operation does to a batch of rows.
+#include "compute/kernels.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace opensum {
+namespace {
+
+// Marks rows that have no finite value as overflow. The values of null rows are set to zero, so that they
+// cannot trouble later steps.
+void refuse_infinite(Register& out, std::size_t rows, OriginId own) {
+  double* values = out.numbers.data();
+  // x - x is zero for finite x only; the sum of such zeros is NaN as soon as one row is not finite.
+  double sum = 0;
+  for (std::size_t i = 0; i < rows; ++i) sum += values[i] - values[i];
+  if (sum == 0) return;
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (std::isfinite(values[i])) continue;
+    values[i] = 0;
+    if (!out.has_nulls || !out.nulls[i]) out.mark(i, Null(Reason::overflow, own));
+  }
+}
+
+// Passes on the leftmost null of each row.
+void pass_nulls(std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (const View& view : in) {
+    if (view.nulls == nullptr) continue;
+    if (!out.has_nulls) {
+      out.nulls.assign(view.nulls, view.nulls + rows);
+      out.nulls.resize(kBatchRows);
+      out.has_nulls = true;
+      continue;
+    }
+    for (std::size_t i = 0; i < rows; ++i) {
+      if (!out.nulls[i]) out.nulls[i] = view.nulls[i];
+    }
+  }
+}
+
+bool is_null(const Register& out, std::size_t i) { return out.has_nulls && static_cast<bool>(out.nulls[i]); }
+
+template <typename Function>
+void map1(std::span<const View> in, Register& out, std::size_t rows, Function function) {
+  const double* a = in[0].numbers;
+  double* result = out.numbers.data();
+  for (std::size_t i = 0; i < rows; ++i) result[i] = function(a[i]);
+}
+
+template <typename Function>
+void map2(std::span<const View> in, Register& out, std::size_t rows, Function function) {
+  const double* a = in[0].numbers;
+  const double* b = in[1].numbers;
+  double* result = out.numbers.data();
+  for (std::size_t i = 0; i < rows; ++i) result[i] = function(a[i], b[i]);
+}
+
+// Marks the rows for which a condition on the operands holds.
+template <typename Condition>
+void mark_where(Register& out, std::size_t rows, Null null, Condition condition) {
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (condition(i) && !is_null(out, i)) out.mark(i, null);
+  }
+}
+
+// Whether an instruction's function is undefined at x.
+bool outside_domain(Op op, double x) {
+  switch (op) {
+    case Op::square_root:
+      return x < 0;
+    case Op::natural_log:
+    case Op::decimal_log:
+    case Op::binary_log:
+      return x <= 0;
+    case Op::arc_sine:
+    case Op::arc_cosine:
+      return x < -1 || x > 1;
+    default:
+      return false;
+  }
+}
+
+double round_half_even(double x) { return std::nearbyint(x); }
+
+// Rounds x to multiples of step by way of a rounding to whole numbers. A step that is one over a whole
+// number (0.1, 0.25) is applied as a product and a quotient of whole numbers, which gives 0.3 and not
+// 0.30000000000000004.
+template <typename Round>
+double rounded(double x, double step, Round round) {
+  const double inverse = std::round(1 / step);
+  if (step < 1 && inverse > 0 && 1 / inverse == step) return round(x * inverse) / inverse;
+  return round(x / step) * step;
+}
+
+template <typename Round>
+void map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+                  Round round) {
+  const double step = instruction.step;
+  map1(in, out, rows, [=](double x) { return rounded(x, step, round); });
+}
+
+// True and false with nulls: a side that decides alone decides even beside a null.
+void logical(std::span<const View> in, Register& out, std::size_t rows, double deciding) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    const Null a = in[0].null(i);
+    const Null b = in[1].null(i);
+    const bool decided = (!a && in[0].numbers[i] == deciding) || (!b && in[1].numbers[i] == deciding);
+    out.numbers[i] = decided ? deciding : 1 - deciding;
+    if (!decided && (a || b)) out.mark(i, a ? a : b);
+  }
+}
+
+// Copies row i of a view into the result, null or not.
+void copy_row(const View& from, Register& out, std::size_t i, bool text) {
+  if (text) {
+    out.texts[i] = from.texts == nullptr ? std::string_view() : from.texts[i];
+  } else {
+    out.numbers[i] = from.numbers == nullptr ? 0 : from.numbers[i];
+  }
+  if (const Null null = from.null(i)) out.mark(i, null);
+}
+
+void select(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (const Null null = in[0].null(i)) {
+      out.mark(i, null);
+    } else {
+      copy_row(in[in[0].numbers[i] != 0 ? 1 : 2], out, i, instruction.gives_text);
+    }
+  }
+}
+
+void fallback(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    const auto known = std::find_if(in.begin(), in.end(), [&](const View& v) { return !v.null(i); });
+    copy_row(known == in.end() ? in.front() : *known, out, i, instruction.gives_text);
+  }
+}
+
+void exclude(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+             OriginId own) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    copy_row(in[0], out, i, instruction.gives_text);
+    if (in[0].null(i)) continue;
+    if (const Null null = in[1].null(i)) {
+      out.mark(i, null);
+    } else if (in[1].numbers[i] != 0) {
+      out.mark(i, Null(Reason::excluded, own));
+    }
+  }
+}
+
+void ratio(std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    const Null above = in[0].null(i);
+    const Null below = in[1].null(i);
+    out.numbers[i] = 0;
+    if (above || below) {
+      out.mark(i, above ? above : below);
+    } else if (in[1].numbers[i] == 0) {
+      copy_row(in[2], out, i, false);
+    } else {
+      out.numbers[i] = in[0].numbers[i] / in[1].numbers[i];
+    }
+  }
+}
+
+void is_any(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (const Null null = in[0].null(i)) {
+      out.mark(i, null);
+      continue;
+    }
+    Null unknown;
+    bool found = false;
+    for (const View& candidate : in.subspan(1)) {
+      if (const Null null = candidate.null(i)) {
+        if (!unknown) unknown = null;
+      } else {
+        found = found || (instruction.on_text ? candidate.texts[i] == in[0].texts[i]
+                                              : candidate.numbers[i] == in[0].numbers[i]);
+      }
+    }
+    out.numbers[i] = found ? 1 : 0;
+    if (!found && unknown) out.mark(i, unknown);
+  }
+}
+
+void text_comparison(std::span<const View> in, Register& out, std::size_t rows, bool wanted) {
+  for (std::size_t i = 0; i < rows; ++i) {
+    out.numbers[i] = !is_null(out, i) && (in[0].texts[i] == in[1].texts[i]) == wanted ? 1 : 0;
+  }
+}
+
+void divide(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  mark_where(out, rows, Null(Reason::divide_by_zero, own), [&](std::size_t i) { return in[1].numbers[i] == 0; });
+  map2(in, out, rows, [](double a, double b) { return a / b; });
+  refuse_infinite(out, rows, own);
+}
+
+void power(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  const double* base = in[0].numbers;
+  const double* exponent = in[1].numbers;
+  mark_where(out, rows, Null(Reason::divide_by_zero, own),
+             [&](std::size_t i) { return base[i] == 0 && exponent[i] < 0; });
+  mark_where(out, rows, Null(Reason::domain, own),
+             [&](std::size_t i) { return base[i] < 0 && exponent[i] != std::floor(exponent[i]); });
+  map2(in, out, rows, [](double a, double b) {
+    // Squares and roots are correctly rounded this way, whatever the mathematics library does.
+    if (b == 2) return a * a;
+    if (b == 0.5) return std::sqrt(a);
+    return std::pow(a, b);
+  });
+  refuse_infinite(out, rows, own);
+}
+
+void modulo(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  mark_where(out, rows, Null(Reason::divide_by_zero, own), [&](std::size_t i) { return in[1].numbers[i] == 0; });
+  map2(in, out, rows, [](double a, double b) {
+    const double rest = std::fmod(a, b);
+    return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
+  });
+  refuse_infinite(out, rows, own);
+}
+
+double sign_of(double x) { return x > 0 ? 1 : x < 0 ? -1 : 0; }
+
+// Operations whose result is null exactly where an operand is, or where the function is undefined.
+void apply_function(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+                    OriginId own) {
+  const double* a = in[0].numbers;
+  mark_where(out, rows, Null(Reason::domain, own),
+             [&](std::size_t i) { return outside_domain(instruction.op, a[i]); });
+  switch (instruction.op) {
+    case Op::absolute:
+      return map1(in, out, rows, [](double x) { return std::fabs(x); });
+    case Op::sign:
+      return map1(in, out, rows, sign_of);
+    case Op::square_root:
+      return map1(in, out, rows, [](double x) { return std::sqrt(x); });
+    case Op::cube_root:
+      return map1(in, out, rows, [](double x) { return std::cbrt(x); });
+    case Op::exponential:
+      return map1(in, out, rows, [](double x) { return std::exp(x); });
+    case Op::natural_log:
+      return map1(in, out, rows, [](double x) { return std::log(x); });
+    case Op::decimal_log:
+      return map1(in, out, rows, [](double x) { return std::log10(x); });
+    case Op::binary_log:
+      return map1(in, out, rows, [](double x) { return std::log2(x); });
+    case Op::sine:
+      return map1(in, out, rows, [](double x) { return std::sin(x); });
+    case Op::cosine:
+      return map1(in, out, rows, [](double x) { return std::cos(x); });
+    case Op::tangent:
+      return map1(in, out, rows, [](double x) { return std::tan(x); });
+    case Op::arc_sine:
+      return map1(in, out, rows, [](double x) { return std::asin(x); });
+    case Op::arc_cosine:
+      return map1(in, out, rows, [](double x) { return std::acos(x); });
+    case Op::arc_tangent:
+      return map1(in, out, rows, [](double x) { return std::atan(x); });
+    case Op::hyperbolic_sine:
+      return map1(in, out, rows, [](double x) { return std::sinh(x); });
+    case Op::hyperbolic_cosine:
+      return map1(in, out, rows, [](double x) { return std::cosh(x); });
+    case Op::hyperbolic_tangent:
+      return map1(in, out, rows, [](double x) { return std::tanh(x); });
+    case Op::round_to:
+      return map_rounding(instruction, in, out, rows, round_half_even);
+    case Op::floor_to:
+      return map_rounding(instruction, in, out, rows, [](double x) { return std::floor(x); });
+    case Op::ceil_to:
+      return map_rounding(instruction, in, out, rows, [](double x) { return std::ceil(x); });
+    default:
+      return map_rounding(instruction, in, out, rows, [](double x) { return std::trunc(x); });
+  }
+}
+
+}  // namespace
+
+void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+           OriginId own) {
+  if (instruction.gives_text) out.texts.resize(kBatchRows);
+  // First those that treat nulls in their own way.
+  switch (instruction.op) {
+    case Op::logical_and:
+      return logical(in, out, rows, 0);
+    case Op::logical_or:
+      return logical(in, out, rows, 1);
+    case Op::select:
+      return select(instruction, in, out, rows);
+    case Op::fallback:
+      return fallback(instruction, in, out, rows);
+    case Op::exclude:
+      return exclude(instruction, in, out, rows, own);
+    case Op::ratio:
+      ratio(in, out, rows);
+      return refuse_infinite(out, rows, own);
+    case Op::is_any:
+      return is_any(instruction, in, out, rows);
+    case Op::is_null:
+      out.clear();
+      for (std::size_t i = 0; i < rows; ++i) out.numbers[i] = in[0].null(i) ? 1 : 0;
+      return;
+    case Op::complete:
+      out.clear();
+      for (std::size_t i = 0; i < rows; ++i) {
+        const bool any = std::any_of(in.begin(), in.end(), [&](const View& v) { return bool(v.null(i)); });
+        out.numbers[i] = any ? 0 : 1;
+      }
+      return;
+    case Op::null_constant:
+      out.clear();
+      std::fill_n(out.numbers.begin(), rows, 0.0);
+      for (std::size_t i = 0; i < rows; ++i) out.mark(i, Null(Reason::excluded, own));
+      return;
+    default:
+      break;
+  }
+  if (instruction.op >= Op::row_sum && instruction.op <= Op::row_max_name) {
+    return apply_row_reduction(instruction, in, out, rows, own);
+  }
+  pass_nulls(in, out, rows);
+  switch (instruction.op) {
+    case Op::convert: {
+      const Conversion change = instruction.conversion;
+      if (change.divide == 1 && change.add == 0) {
+        map1(in, out, rows, [=](double x) { return x * change.multiply; });
+      } else {
+        map1(in, out, rows, change);
+      }
+      return refuse_infinite(out, rows, own);
+    }
+    case Op::negate:
+      return map1(in, out, rows, [](double x) { return -x; });
+    case Op::add:
+      map2(in, out, rows, [](double a, double b) { return a + b; });
+      return refuse_infinite(out, rows, own);
+    case Op::subtract:
+      map2(in, out, rows, [](double a, double b) { return a - b; });
+      return refuse_infinite(out, rows, own);
+    case Op::multiply:
+      map2(in, out, rows, [](double a, double b) { return a * b; });
+      return refuse_infinite(out, rows, own);
+    case Op::divide:
+      return divide(in, out, rows, own);
+    case Op::power:
+      return power(in, out, rows, own);
+    case Op::modulo:
+      return modulo(in, out, rows, own);
+    case Op::equal:
+      return map2(in, out, rows, [](double a, double b) { return a == b ? 1.0 : 0.0; });
+    case Op::not_equal:
+      return map2(in, out, rows, [](double a, double b) { return a != b ? 1.0 : 0.0; });
+    case Op::less:
+      return map2(in, out, rows, [](double a, double b) { return a < b ? 1.0 : 0.0; });
+    case Op::less_equal:
+      return map2(in, out, rows, [](double a, double b) { return a <= b ? 1.0 : 0.0; });
+    case Op::greater:
+      return map2(in, out, rows, [](double a, double b) { return a > b ? 1.0 : 0.0; });
+    case Op::greater_equal:
+      return map2(in, out, rows, [](double a, double b) { return a >= b ? 1.0 : 0.0; });
+    case Op::text_equal:
+      return text_comparison(in, out, rows, true);
+    case Op::text_not_equal:
+      return text_comparison(in, out, rows, false);
+    case Op::logical_not:
+      return map1(in, out, rows, [](double x) { return 1 - x; });
+    case Op::arc_tangent2:
+      return map2(in, out, rows, [](double y, double x) { return std::atan2(y, x); });
+    case Op::hypotenuse:
+      map2(in, out, rows, [](double a, double b) { return std::hypot(a, b); });
+      return refuse_infinite(out, rows, own);
+    case Op::clamp:
+      for (std::size_t i = 0; i < rows; ++i) {
+        out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
+      }
+      return;
+    case Op::near:
+      for (std::size_t i = 0; i < rows; ++i) {
+        out.numbers[i] = std::fabs(in[0].numbers[i] - in[1].numbers[i]) <= in[2].numbers[i] ? 1 : 0;
+      }
+      return;
+    default:
+      apply_function(instruction, in, out, rows, own);
+      return refuse_infinite(out, rows, own);
+  }
+}
+
+}  // namespace opensum

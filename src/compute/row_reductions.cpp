@@ -1,0 +1,134 @@
+// The reductions along a row: row_sum, row_mean, … over the operands of one row.
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "compute/kernels.h"
+
+namespace opensum {
+namespace {
+
+double sum_of(std::span<const double> values) {
+  CompensatedSum sum;
+  for (const double value : values) sum.add(value);
+  return sum.value();
+}
+
+double median_of(std::span<double> values) {
+  std::sort(values.begin(), values.end());
+  const std::size_t middle = values.size() / 2;
+  if (values.size() % 2 == 1) return values[middle];
+  // Halves are added so that the largest doubles do not overflow.
+  return values[middle - 1] / 2 + values[middle] / 2;
+}
+
+// The sample standard deviation in two passes.
+double deviation_of(std::span<const double> values) {
+  const double count = static_cast<double>(values.size());
+  const double mean = sum_of(values) / count;
+  CompensatedSum squares;
+  for (const double value : values) squares.add((value - mean) * (value - mean));
+  return std::sqrt(squares.value() / (count - 1));
+}
+
+double reduced(Op op, std::span<double> values) {
+  switch (op) {
+    case Op::row_sum:
+      return sum_of(values);
+    case Op::row_product: {
+      double product = 1;
+      for (const double value : values) product *= value;
+      return product;
+    }
+    case Op::row_mean:
+      return sum_of(values) / static_cast<double>(values.size());
+    case Op::row_median:
+      return median_of(values);
+    case Op::row_min:
+      return *std::min_element(values.begin(), values.end());
+    case Op::row_max:
+      return *std::max_element(values.begin(), values.end());
+    case Op::row_range:
+      return *std::max_element(values.begin(), values.end()) - *std::min_element(values.begin(), values.end());
+    case Op::row_sd:
+      return deviation_of(values);
+    default:
+      return static_cast<double>(values.size());
+  }
+}
+
+// Index of the least or greatest known operand, the first listed on a tie.
+std::size_t extreme(Op op, std::span<const View> in, std::size_t row) {
+  std::size_t best = in.size();
+  for (std::size_t k = 0; k < in.size(); ++k) {
+    if (in[k].null(row)) continue;
+    const double value = in[k].numbers[row];
+    if (best == in.size() ||
+        (op == Op::row_min_name ? value < in[best].numbers[row] : value > in[best].numbers[row])) {
+      best = k;
+    }
+  }
+  return best;
+}
+
+}  // namespace
+
+void CompensatedSum::add(double value) {
+  const double sum = sum_ + value;
+  if (std::fabs(sum_) >= std::fabs(value)) {
+    correction_ += (sum_ - sum) + value;
+  } else {
+    correction_ += (value - sum) + sum_;
+  }
+  sum_ = sum;
+}
+
+void apply_row_reduction(const Instruction& instruction, std::span<const View> in, Register& out,
+                         std::size_t rows, OriginId own) {
+  out.clear();
+  const Op op = instruction.op;
+  const bool names = op == Op::row_min_name || op == Op::row_max_name;
+  const std::size_t least = std::max<std::size_t>(static_cast<std::size_t>(instruction.nulls.at_least),
+                                                  op == Op::row_sd ? 2 : 1);
+  std::vector<double> known;
+  known.reserve(in.size());
+  for (std::size_t i = 0; i < rows; ++i) {
+    known.clear();
+    Null first_null;
+    for (const View& view : in) {
+      if (const Null null = view.null(i)) {
+        if (!first_null) first_null = null;
+      } else if (view.numbers != nullptr) {
+        known.push_back(view.numbers[i]);
+      } else {
+        known.push_back(0);
+      }
+    }
+    if (names) {
+      out.texts[i] = {};
+    } else {
+      out.numbers[i] = 0;
+    }
+    if (op == Op::row_count) {
+      out.numbers[i] = static_cast<double>(known.size());
+    } else if (first_null && !instruction.nulls.skip) {
+      out.mark(i, first_null);
+    } else if (known.size() < least) {
+      out.mark(i, Null(Reason::too_few, own));
+    } else {
+      out.left_out += in.size() - known.size();
+      if (known.size() < in.size()) ++out.rows_left_out;
+      if (!names) {
+        out.numbers[i] = reduced(op, known);
+        if (!std::isfinite(out.numbers[i])) {
+          out.numbers[i] = 0;
+          out.mark(i, Null(Reason::overflow, own));
+        }
+      } else {
+        out.texts[i] = instruction.names[extreme(op, in, i)];
+      }
+    }
+  }
+}
+
+}  // namespace opensum

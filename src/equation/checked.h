@@ -1,0 +1,51 @@
+// Third stage of an equation: the checked tree, in which every node has a kind and a unit, conversions
+// stand as operations of their own, and null rules are decided.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "equation/operation.h"
+#include "message/source.h"
+#include "table/column.h"
+#include "units/unit.h"
+
+namespace opensum {
+
+/// What an expression gives.
+struct Type {
+  Kind kind = Kind::number;
+  Unit unit;
+  /// The unit is a product of others as the algebra made it, not one that somebody wrote.
+  bool raw = false;
+  /// A difference between temperatures, which is no point on a scale.
+  bool difference = false;
+  /// The literal null, which fits everywhere.
+  bool any = false;
+};
+
+/// How a reduction treats nulls.
+struct NullRule {
+  bool skip = false;
+  int at_least = 1;
+};
+
+struct Checked;
+using CheckedPtr = std::unique_ptr<Checked>;
+
+struct Checked {
+  Op op{};
+  Type type;
+  Span span;
+  double number = 0;         ///< of a constant; the step of a rounding
+  std::string text;          ///< of a text constant
+  std::size_t column = 0;    ///< index in the scope's columns
+  Conversion conversion;
+  NullRule nulls;
+  std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
+  std::vector<CheckedPtr> args;
+};
+
+}  // namespace opensum

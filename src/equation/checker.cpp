@@ -1,0 +1,742 @@
+// Third stage of an equation: names, operators and units.
+#include "equation/checker.h"
+
+#include <algorithm>
+#include <utility>
+
+#include "equation/checker_impl.h"
+#include "message/nearest.h"
+#include "table/header.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kLongestQuote = 40;
+
+std::string shortened(std::string text) {
+  std::replace(text.begin(), text.end(), '\n', ' ');
+  if (text.size() <= kLongestQuote) return text;
+  std::size_t end = kLongestQuote;
+  while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
+  return text.substr(0, end) + "…";
+}
+
+std::string unit_in_words(const Unit& unit) { return unit.is_one() ? "a plain number" : unit.text(); }
+
+const char* kind_in_words(Kind kind) {
+  switch (kind) {
+    case Kind::number:
+      return "a number";
+    case Kind::date:
+      return "a date";
+    case Kind::truth:
+      return "true or false";
+    case Kind::text:
+      return "text";
+  }
+  return "";
+}
+
+Unit settled_unit(const Type& type) { return type.raw ? coherent(type.unit) : type.unit; }
+
+}  // namespace
+
+Type plain_number() { return {}; }
+
+Type truth() {
+  Type type;
+  type.kind = Kind::truth;
+  return type;
+}
+
+CheckedPtr operation(Op op, Type type, Span span, std::vector<CheckedPtr> args) {
+  auto node = std::make_unique<Checked>();
+  node->op = op;
+  node->type = std::move(type);
+  node->span = span;
+  node->args = std::move(args);
+  return node;
+}
+
+CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a) {
+  std::vector<CheckedPtr> args;
+  args.push_back(std::move(a));
+  return operation(op, std::move(type), span, std::move(args));
+}
+
+CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a, CheckedPtr b) {
+  std::vector<CheckedPtr> args;
+  args.push_back(std::move(a));
+  args.push_back(std::move(b));
+  return operation(op, std::move(type), span, std::move(args));
+}
+
+CheckedPtr constant_node(double number, Type type, Span span) {
+  CheckedPtr node = operation(Op::constant, std::move(type), span, std::vector<CheckedPtr>());
+  node->number = number;
+  return node;
+}
+
+CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference) {
+  const Conversion change = conversion(value->type.unit, unit, difference);
+  Type type = value->type;
+  type.unit = unit;
+  type.raw = false;
+  if (value->op == Op::null_constant || change.is_identity()) {
+    value->type = type;
+    return value;
+  }
+  if (value->op == Op::constant) {
+    value->number = change(value->number);
+    value->type = type;
+    return value;
+  }
+  const Span span = value->span;
+  CheckedPtr node = operation(Op::convert, std::move(type), span, std::move(value));
+  node->conversion = change;
+  return node;
+}
+
+bool is_literal_zero(const Node& node) {
+  return node.kind == NodeKind::number && !node.unit && read_number(node.text).value == 0;
+}
+
+std::optional<Rational> exact_value(const Node& node) {
+  if (node.kind == NodeKind::number && !node.unit) return Rational::from_decimal(node.text);
+  if (node.kind == NodeKind::unary && node.op == Operator::negate) {
+    const auto value = exact_value(*node.children[0]);
+    return value ? std::optional(-*value) : std::nullopt;
+  }
+  if (node.kind != NodeKind::binary) return std::nullopt;
+  const auto left = exact_value(*node.children[0]);
+  const auto right = exact_value(*node.children[1]);
+  if (!left || !right) return std::nullopt;
+  switch (node.op) {
+    case Operator::add:
+      return *left + *right;
+    case Operator::subtract:
+      return *left - *right;
+    case Operator::multiply:
+      return *left * *right;
+    case Operator::divide:
+      return right->is_zero() ? std::nullopt : std::optional(*left / *right);
+    default:
+      return std::nullopt;
+  }
+}
+
+void report_unit_fault(const UnitReading& reading, const Passage& passage, Span span,
+                       Diagnostics& diagnostics) {
+  const std::string whole = passage.text().substr(span.begin, span.end - span.begin);
+  const Span exact{std::min(span.begin + reading.span.begin, span.end),
+                   std::min(span.begin + std::max(reading.span.end, reading.span.begin + 1), span.end)};
+  const Place place = passage.place(exact);
+  switch (reading.fault) {
+    case UnitFault::none:
+      break;
+    case UnitFault::unknown:
+      diagnostics.add(Code::unknown_unit, place, {reading.word, reading.suggestion});
+      break;
+    case UnitFault::refused:
+      diagnostics.add(Code::refused_unit, place, {reading.word, reading.suggestion});
+      break;
+    case UnitFault::two_solidi:
+      diagnostics.add(Code::two_solidi, place, {whole});
+      break;
+    case UnitFault::product_after_solidus:
+      diagnostics.add(Code::product_after_solidus, place, {whole});
+      break;
+    case UnitFault::exponent:
+      diagnostics.add(Code::unit_exponent, place, {reading.word});
+      break;
+    case UnitFault::syntax:
+      diagnostics.add(Code::unit_syntax, place, {whole});
+      break;
+  }
+}
+
+CheckedPtr Checker::fail(Code code, Span span, Args args) {
+  diagnostics_.add(code, passage_.place(span), std::move(args));
+  return nullptr;
+}
+
+CheckedPtr Checker::fail_pair(Code code, const Node& left, const Node& right, Args args) {
+  Diagnostic& diagnostic = diagnostics_.add(code, passage_.place(left.span), std::move(args));
+  diagnostic.second = passage_.place(right.span).span;
+  return nullptr;
+}
+
+std::string Checker::written(const Node& node) const {
+  return shortened(passage_.text().substr(node.span.begin, node.span.end - node.span.begin));
+}
+
+std::string Checker::in_words(const Node& node, const Type& type) const {
+  const std::string what =
+      type.kind == Kind::number ? unit_in_words(settled_unit(type)) : std::string(kind_in_words(type.kind));
+  return what + " (" + written(node) + ")";
+}
+
+std::optional<Unit> Checker::read_unit(const UnitText& text) {
+  UnitReading reading = context_.units.read(text.text);
+  if (!reading.unit) report_unit_fault(reading, passage_, text.span, diagnostics_);
+  return std::move(reading.unit);
+}
+
+CheckedPtr Checker::settled(CheckedPtr value) {
+  if (!value->type.raw) return value;
+  const Unit unit = coherent(value->type.unit);
+  return converted(std::move(value), unit);
+}
+
+CheckedPtr Checker::check(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::number:
+      return check_number(node);
+    case NodeKind::text: {
+      Type type;
+      type.kind = Kind::text;
+      CheckedPtr result = operation(Op::text_constant, type, node.span, std::vector<CheckedPtr>());
+      result->text = node.text;
+      return result;
+    }
+    case NodeKind::truth:
+      return constant_node(node.text == "true" ? 1 : 0, truth(), node.span);
+    case NodeKind::null: {
+      Type type;
+      type.any = true;
+      return operation(Op::null_constant, type, node.span, std::vector<CheckedPtr>());
+    }
+    case NodeKind::pi:
+      return constant_node(3.14159265358979323846, plain_number(), node.span);
+    case NodeKind::self:
+      return fail(Code::self_outside_fill, node.span);
+    case NodeKind::name:
+      return check_name(node);
+    case NodeKind::member:
+      return check_member(node);
+    case NodeKind::unary:
+      return check_unary(node);
+    case NodeKind::binary:
+      return check_binary(node);
+    case NodeKind::convert: {
+      CheckedPtr value = check(*node.children[0]);
+      if (!value) {
+        read_unit(*node.unit);
+        return nullptr;
+      }
+      return in_unit(std::move(value), *node.children[0], *node.unit);
+    }
+    case NodeKind::call:
+      return check_call(node);
+    case NodeKind::range:
+      return fail(Code::list_out_of_place, node.span, {written(node)});
+    case NodeKind::unit:
+      return fail(Code::unit_alone, node.span, {written(node)});
+    case NodeKind::argument:
+      return fail(Code::unknown_name, node.span, {node.text, ""});
+  }
+  return nullptr;
+}
+
+CheckedPtr Checker::check_number(const Node& node) {
+  const std::string& digits = node.text;
+  // read_number takes no sign before a point alone; the digits come from the lexer, so only size can fail.
+  const NumberReading reading = read_number(digits);
+  if (reading.fault != NumberFault::none) return fail(Code::number_too_large, node.span, {digits});
+  Type type;
+  if (node.unit) {
+    auto unit = read_unit(*node.unit);
+    if (!unit) return nullptr;
+    type.unit = std::move(*unit);
+  }
+  return constant_node(reading.value, std::move(type), node.span);
+}
+
+CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
+  const ScopeColumn& column = context_.scope.columns[index];
+  if (column.broken) return nullptr;
+  if (column.data != nullptr && column.data->unreadable_count > 0) {
+    const Column& data = *column.data;
+    Diagnostic& diagnostic =
+        diagnostics_.add(Code::unreadable_cells, passage_.place(node.span),
+                         {column.symbol, std::to_string(data.unreadable_count), context_.scope.file,
+                          data.unreadable.front().text, kind_name(data.kind)});
+    for (const UnreadableCell& cell : data.unreadable) {
+      diagnostic.details.push_back(context_.scope.file + ":" + std::to_string(cell.line) + ": " + column.header +
+                                   ": " + cell.text);
+    }
+    if (data.unreadable_count > data.unreadable.size()) {
+      diagnostic.details.push_back(
+          "and " + std::to_string(data.unreadable_count - data.unreadable.size()) + " more");
+    }
+    return nullptr;
+  }
+  CheckedPtr result = operation(Op::column, column.type, node.span, std::vector<CheckedPtr>());
+  result->column = index;
+  return result;
+}
+
+CheckedPtr Checker::check_name(const Node& node) {
+  const Scope& scope = context_.scope;
+  const int index = scope.find_column(node.text, node.quoted);
+  if (index >= 0) return column_node(static_cast<std::size_t>(index), node);
+  if (const ScopeConstant* constant = scope.find_constant(node.text)) {
+    if (constant->broken) return nullptr;
+    if (constant->type.kind == Kind::text) {
+      CheckedPtr result = operation(Op::text_constant, constant->type, node.span, std::vector<CheckedPtr>());
+      result->text = constant->text;
+      return result;
+    }
+    return constant_node(constant->number, constant->type, node.span);
+  }
+  const auto shared = scope.shared_symbols.find(node.text);
+  if (shared != scope.shared_symbols.end()) {
+    std::string list;
+    for (const std::string& symbol : shared->second) list += (list.empty() ? "" : ", ") + symbol;
+    return fail(Code::shared_symbol, node.span, {node.text, list});
+  }
+  if (find_signature(node.text) != nullptr) {
+    return fail(Code::function_without_brackets, node.span,
+                {node.text, find_signature(node.text)->usage});
+  }
+  return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
+}
+
+CheckedPtr Checker::check_member(const Node& node) {
+  if (node.owner == "const") {
+    std::vector<std::string> known;
+    for (const CatalogueConstant& constant : catalogue_constants()) {
+      if (node.text == constant.symbol) {
+        Type type;
+        type.unit = *context_.units.read(constant.unit).unit;
+        return constant_node(read_number(constant.value).value, std::move(type), node.span);
+      }
+      known.emplace_back(constant.symbol);
+    }
+    const std::string nearest = nearest_name(node.text, known);
+    return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "const." + nearest});
+  }
+  if (node.owner == "fit") return fail(Code::not_yet, node.span, {"fit." + node.text});
+  const auto& sheets = context_.scope.sheets;
+  if (node.owner == context_.scope.sheet || std::find(sheets.begin(), sheets.end(), node.owner) == sheets.end()) {
+    if (node.owner == context_.scope.sheet) {
+      Node own;
+      own.kind = NodeKind::name;
+      own.text = node.text;
+      own.quoted = node.quoted;
+      own.span = node.span;
+      return check_name(own);
+    }
+    return fail(Code::unknown_sheet, node.mark, {node.owner, nearest_name(node.owner, sheets)});
+  }
+  return fail(Code::not_yet, node.span, {"a column of another sheet (" + node.owner + "." + node.text + ")"});
+}
+
+CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& text) {
+  const auto unit = read_unit(text);
+  if (!unit) return nullptr;
+  if (value->type.any) {
+    value->type.unit = *unit;
+    return value;
+  }
+  if (value->type.kind != Kind::number) {
+    return fail(Code::unit_on_kind, text.span, {kind_in_words(value->type.kind), text.text});
+  }
+  const std::string from = unit_in_words(settled_unit(value->type));
+  switch (mismatch(value->type.unit, *unit)) {
+    case Mismatch::dimension:
+      return fail(Code::result_dimension, text.span, {from, unit_in_words(*unit), written(node)});
+    case Mismatch::turning:
+      return fail(Code::turns_and_angles, text.span, {from, unit_in_words(*unit)});
+    case Mismatch::none:
+      break;
+  }
+  if (unit->is_reading() && value->type.difference) {
+    return fail(Code::difference_as_reading, text.span, {text.text});
+  }
+  const bool difference = value->type.difference;
+  CheckedPtr result = converted(std::move(value), *unit, difference);
+  result->type.raw = false;
+  return result;
+}
+
+CheckedPtr Checker::require_number(CheckedPtr value, const Node& node) {
+  if (!value || value->type.any || value->type.kind == Kind::number) return value;
+  if (value->type.kind != Kind::text) {
+    return fail(Code::kind_not_number, node.span, {written(node), kind_in_words(value->type.kind)});
+  }
+  std::string because;
+  if (value->op == Op::column) {
+    const Column* data = context_.scope.columns[value->column].data;
+    if (data != nullptr) because = data->text_because;
+  }
+  return fail(because.empty() ? Code::text_in_arithmetic : Code::code_in_arithmetic, node.span,
+              {written(node), because});
+}
+
+CheckedPtr Checker::require_plain(CheckedPtr value, const Node& node, const char* function) {
+  value = require_number(std::move(value), node);
+  if (!value || value->type.any) return value;
+  if (!value->type.unit.is_dimensionless()) {
+    return fail(Code::needs_plain_number, node.span,
+                {function, written(node), unit_in_words(settled_unit(value->type))});
+  }
+  return converted(std::move(value), Unit{});
+}
+
+CheckedPtr Checker::require_condition(CheckedPtr value, const Node& node) {
+  if (!value || value->type.any || value->type.kind == Kind::truth) return value;
+  return fail(Code::needs_condition, node.span, {written(node), kind_in_words(value->type.kind)});
+}
+
+CheckedPtr Checker::check_unary(const Node& node) {
+  const Node& operand = *node.children[0];
+  if (node.op == Operator::logical_not) {
+    CheckedPtr value = require_condition(check(operand), operand);
+    return value ? operation(Op::logical_not, truth(), node.span, std::move(value)) : nullptr;
+  }
+  CheckedPtr value = require_number(check(operand), operand);
+  if (!value) return nullptr;
+  if (value->type.unit.is_reading()) {
+    return fail(Code::reading_times_number, operand.span, {written(operand), value->type.unit.text()});
+  }
+  if (value->op == Op::constant) {
+    value->number = -value->number;
+    value->span = node.span;
+    return value;
+  }
+  const Type type = value->type;
+  return operation(Op::negate, type, node.span, std::move(value));
+}
+
+CheckedPtr Checker::check_binary(const Node& node) {
+  CheckedPtr left = check(*node.children[0]);
+  CheckedPtr right = check(*node.children[1]);
+  if (!left || !right) return nullptr;
+  switch (node.op) {
+    case Operator::add:
+    case Operator::subtract:
+      return check_sum(node, std::move(left), std::move(right));
+    case Operator::multiply:
+    case Operator::divide:
+      return check_product(node, std::move(left), std::move(right));
+    case Operator::power:
+      return check_power(node, std::move(left), std::move(right));
+    case Operator::logical_and:
+    case Operator::logical_or:
+      return check_logic(node, std::move(left), std::move(right));
+    default:
+      return check_comparison(node, std::move(left), std::move(right));
+  }
+}
+
+CheckedPtr Checker::check_date_sum(const Node& node, CheckedPtr left, CheckedPtr right) {
+  const bool minus = node.op == Operator::subtract;
+  const bool left_date = left->type.kind == Kind::date;
+  const bool right_date = right->type.kind == Kind::date;
+  if (left_date && right_date) {
+    if (!minus) return fail_pair(Code::dates_added, *node.children[0], *node.children[1], {});
+    Type type;
+    type.unit = second();
+    return operation(Op::subtract, type, node.span, std::move(left), std::move(right));
+  }
+  CheckedPtr& duration = left_date ? right : left;
+  const Node& duration_node = *node.children[left_date ? 1 : 0];
+  duration = require_number(std::move(duration), duration_node);
+  if (!duration) return nullptr;
+  const bool is_time = duration->type.unit.dimension == second().dimension;
+  if (!is_time || (minus && right_date)) {
+    return fail(Code::date_plus_number, duration_node.span, {written(duration_node)});
+  }
+  duration = converted(std::move(duration), second());
+  Type type;
+  type.kind = Kind::date;
+  return operation(minus ? Op::subtract : Op::add, type, node.span, std::move(left), std::move(right));
+}
+
+CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr right) {
+  const Node& left_node = *node.children[0];
+  const Node& right_node = *node.children[1];
+  const bool minus = node.op == Operator::subtract;
+  const Op op = minus ? Op::subtract : Op::add;
+  if (left->type.kind == Kind::date || right->type.kind == Kind::date) {
+    return check_date_sum(node, std::move(left), std::move(right));
+  }
+  left = require_number(std::move(left), left_node);
+  right = require_number(std::move(right), right_node);
+  if (!left || !right) return nullptr;
+  if (left->type.any) left->type = right->type;
+  if (right->type.any) right->type = left->type;
+  left = settled(std::move(left));
+  right = settled(std::move(right));
+  const bool left_reading = left->type.unit.is_reading();
+  const bool right_reading = right->type.unit.is_reading();
+  if (!right_reading && is_literal_zero(left_node)) left->type.unit = right->type.unit;
+  if (!left_reading && is_literal_zero(right_node)) right->type.unit = left->type.unit;
+  const Mismatch wrong = mismatch(left->type.unit, right->type.unit);
+  if (wrong == Mismatch::turning) {
+    return fail_pair(Code::turns_and_angles, left_node, right_node,
+                     {unit_in_words(left->type.unit), unit_in_words(right->type.unit)});
+  }
+  if (wrong == Mismatch::dimension) {
+    return fail_pair(minus ? Code::cannot_subtract : Code::cannot_add, left_node, right_node,
+                     {in_words(left_node, left->type), in_words(right_node, right->type), written(left_node),
+                      unit_in_words(left->type.unit), written(right_node), unit_in_words(right->type.unit)});
+  }
+  if (left_reading && right_reading) {
+    if (!minus) {
+      return fail_pair(Code::readings_added, left_node, right_node, {written(left_node), written(right_node)});
+    }
+    Type type;
+    type.unit = kelvin();
+    type.difference = true;
+    // Both on one scale first: 20.3 degC - 20.1 degC keeps the digits that a detour over kelvin loses.
+    const Unit scale = left->type.unit;
+    right = converted(std::move(right), scale);
+    type.unit = scale;
+    CheckedPtr difference = operation(op, type, node.span, std::move(left), std::move(right));
+    return converted(std::move(difference), kelvin(), true);
+  }
+  if (right_reading) {
+    if (minus) {
+      return fail_pair(Code::reading_subtracted, left_node, right_node, {written(left_node), written(right_node)});
+    }
+    const Unit scale = right->type.unit;
+    left = converted(std::move(left), scale, true);
+    const Type type = right->type;
+    return operation(op, type, node.span, std::move(left), std::move(right));
+  }
+  Type type = left->type;
+  const bool temperature = type.unit.dimension == kelvin().dimension;
+  if (temperature && !left_reading && minus) type.difference = true;
+  right = converted(std::move(right), left->type.unit, left_reading);
+  return operation(op, type, node.span, std::move(left), std::move(right));
+}
+
+CheckedPtr Checker::check_product(const Node& node, CheckedPtr left, CheckedPtr right) {
+  const Node& left_node = *node.children[0];
+  const Node& right_node = *node.children[1];
+  if (left->type.kind == Kind::date || right->type.kind == Kind::date) {
+    const Node& date = left->type.kind == Kind::date ? left_node : right_node;
+    return fail(Code::date_in_product, date.span, {written(date)});
+  }
+  left = require_number(std::move(left), left_node);
+  right = require_number(std::move(right), right_node);
+  if (!left || !right) return nullptr;
+  // Over or times a quantity a reading means the absolute temperature; times a number it could mean either.
+  const auto to_kelvin = [&](CheckedPtr& value, const Node& value_node, const CheckedPtr& other) {
+    if (!value->type.unit.is_reading()) return true;
+    if (other->type.unit.is_dimensionless()) {
+      fail(Code::reading_times_number, value_node.span, {written(value_node), value->type.unit.text()});
+      return false;
+    }
+    value = converted(std::move(value), kelvin());
+    return true;
+  };
+  if (!to_kelvin(left, left_node, right) || !to_kelvin(right, right_node, left)) return nullptr;
+  const bool times = node.op == Operator::multiply;
+  Type type;
+  type.unit = times ? product(left->type.unit, right->type.unit) : quotient(left->type.unit, right->type.unit);
+  const bool left_plain = left->type.unit.is_one();
+  const bool right_plain = right->type.unit.is_one();
+  if (right_plain) {
+    type.raw = left->type.raw;
+    type.difference = left->type.difference;
+  } else if (left_plain && times) {
+    type.raw = right->type.raw;
+    type.difference = right->type.difference;
+  } else {
+    type.raw = true;
+  }
+  return operation(times ? Op::multiply : Op::divide, type, node.span, std::move(left), std::move(right));
+}
+
+CheckedPtr Checker::check_power(const Node& node, CheckedPtr base, CheckedPtr exponent) {
+  const Node& base_node = *node.children[0];
+  const Node& exponent_node = *node.children[1];
+  if (base->type.kind == Kind::date) return fail(Code::date_in_product, base_node.span, {written(base_node)});
+  base = require_number(std::move(base), base_node);
+  exponent = require_number(std::move(exponent), exponent_node);
+  if (!base || !exponent) return nullptr;
+  if (base->type.unit.is_reading()) {
+    return fail(Code::reading_times_number, base_node.span, {written(base_node), base->type.unit.text()});
+  }
+  if (!exponent->type.unit.is_dimensionless()) {
+    return fail(Code::exponent_with_unit, exponent_node.span,
+                {written(exponent_node), unit_in_words(settled_unit(exponent->type))});
+  }
+  exponent = converted(std::move(exponent), Unit{});
+  Type type;
+  if (base->type.unit.is_dimensionless()) {
+    base = converted(std::move(base), Unit{});
+  } else {
+    const auto exact = exact_value(exponent_node);
+    if (!exact) {
+      return fail(Code::exponent_not_constant, exponent_node.span,
+                  {written(base_node), unit_in_words(settled_unit(base->type)), written(exponent_node)});
+    }
+    type.unit = power(base->type.unit, *exact);
+    type.raw = true;
+    exponent = constant_node(exact->value(), plain_number(), exponent_node.span);
+  }
+  return operation(Op::power, type, node.span, std::move(base), std::move(exponent));
+}
+
+bool Checker::unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, const Node& right_node,
+                    Code code) {
+  if (left->type.any) {
+    left->type = right->type;
+    return true;
+  }
+  if (right->type.any) {
+    right->type = left->type;
+    return true;
+  }
+  const auto report = [&](Code what) {
+    fail_pair(what, left_node, right_node,
+              {in_words(left_node, left->type), in_words(right_node, right->type), written(left_node),
+               left->type.kind == Kind::number ? unit_in_words(left->type.unit) : kind_in_words(left->type.kind),
+               written(right_node),
+               right->type.kind == Kind::number ? unit_in_words(right->type.unit)
+                                                : kind_in_words(right->type.kind)});
+    return false;
+  };
+  // Text beside a date is read as one.
+  const auto read_as_date = [&](CheckedPtr& text, const Node& text_node) {
+    const auto date = read_date(text->text);
+    if (!date) {
+      fail(Code::text_is_no_date, text_node.span, {text->text});
+      return false;
+    }
+    Type type;
+    type.kind = Kind::date;
+    text = constant_node(*date, type, text_node.span);
+    return true;
+  };
+  if (left->type.kind == Kind::date && right->op == Op::text_constant) {
+    if (!read_as_date(right, right_node)) return false;
+  } else if (right->type.kind == Kind::date && left->op == Op::text_constant) {
+    if (!read_as_date(left, left_node)) return false;
+  }
+  if (left->type.kind != right->type.kind) return report(code);
+  if (left->type.kind != Kind::number) return true;
+  left = settled(std::move(left));
+  right = settled(std::move(right));
+  if (!right->type.unit.is_reading() && is_literal_zero(left_node)) left->type.unit = right->type.unit;
+  if (!left->type.unit.is_reading() && is_literal_zero(right_node)) right->type.unit = left->type.unit;
+  const Mismatch wrong = mismatch(left->type.unit, right->type.unit);
+  if (wrong == Mismatch::dimension) return report(code);
+  if (wrong == Mismatch::turning) {
+    fail_pair(Code::turns_and_angles, left_node, right_node,
+              {unit_in_words(left->type.unit), unit_in_words(right->type.unit)});
+    return false;
+  }
+  right = converted(std::move(right), left->type.unit);
+  return true;
+}
+
+CheckedPtr Checker::check_comparison(const Node& node, CheckedPtr left, CheckedPtr right) {
+  const Node& left_node = *node.children[0];
+  const Node& right_node = *node.children[1];
+  if (!unify(left, left_node, right, right_node, Code::cannot_compare)) return nullptr;
+  const bool order = node.op != Operator::equal && node.op != Operator::not_equal;
+  const Kind kind = left->type.kind;
+  if (order && (kind == Kind::text || kind == Kind::truth)) {
+    return fail(Code::no_order, node.mark, {operator_text(node.op), kind_in_words(kind)});
+  }
+  Op op{};
+  if (kind == Kind::text) {
+    op = node.op == Operator::equal ? Op::text_equal : Op::text_not_equal;
+  } else {
+    op = static_cast<Op>(static_cast<int>(Op::equal) + static_cast<int>(node.op) -
+                         static_cast<int>(Operator::equal));
+  }
+  return operation(op, truth(), node.span, std::move(left), std::move(right));
+}
+
+CheckedPtr Checker::check_logic(const Node& node, CheckedPtr left, CheckedPtr right) {
+  left = require_condition(std::move(left), *node.children[0]);
+  right = require_condition(std::move(right), *node.children[1]);
+  if (!left || !right) return nullptr;
+  const Op op = node.op == Operator::logical_and ? Op::logical_and : Op::logical_or;
+  return operation(op, truth(), node.span, std::move(left), std::move(right));
+}
+
+void Checker::check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text) {
+  const bool fraction = unit.is_dimensionless() && !unit.factor.is_one();
+  if (!fraction) return;
+  const double number = read_number(literal.text).value;
+  fail(Code::bare_fraction, literal.span,
+       {literal.text, unit_text.text, number_text(number * unit.factor.value())});
+}
+
+void Checker::warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text) {
+  if (!unit.is_dimensionless() || unit.factor.is_one() || unit.turning != Turning::none) return;
+  const double needless = (Factor() / unit.factor).value();
+  const Node* node = &expression;
+  while (node->kind == NodeKind::binary && node->op == Operator::multiply) {
+    for (const NodePtr& side : node->children) {
+      if (side->kind == NodeKind::number && !side->unit && read_number(side->text).value == needless) {
+        fail(Code::needless_factor, side->span, {side->text, unit_text.text});
+        return;
+      }
+    }
+    node = node->children[0].get();
+  }
+}
+
+CheckedPtr check_definition(const Definition& definition, const CheckContext& context,
+                            Diagnostics& diagnostics) {
+  Checker checker(definition.passage, context, diagnostics);
+  const Node& expression = *definition.expression;
+  CheckedPtr value = checker.check(expression);
+  if (!definition.unit) return value ? Checker::settled(std::move(value)) : nullptr;
+  const auto unit = checker.read_unit(*definition.unit);
+  if (!value || !unit) return nullptr;
+  if (expression.kind == NodeKind::number && !expression.unit) {
+    // A single literal takes the unit of its definition.
+    const bool fraction = unit->is_dimensionless() && !unit->factor.is_one();
+    if (fraction) {
+      checker.check_bare_fraction(expression, *unit, *definition.unit);
+      return nullptr;
+    }
+    value->type.unit = *unit;
+    return value;
+  }
+  checker.warn_of_needless_factor(expression, *unit, *definition.unit);
+  return checker.in_unit(std::move(value), expression, *definition.unit);
+}
+
+CheckedPtr check_expression(const Node& expression, const Passage& passage, const CheckContext& context,
+                            Diagnostics& diagnostics) {
+  CheckedPtr value = Checker(passage, context, diagnostics).check(expression);
+  return value ? Checker::settled(std::move(value)) : nullptr;
+}
+
+std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  const auto add = [&](const std::string& name) {
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  };
+  std::vector<const Node*> open = {&expression};
+  while (!open.empty()) {
+    const Node* node = open.back();
+    open.pop_back();
+    if (node->kind == NodeKind::range) continue;
+    const bool own_member = node->kind == NodeKind::member && node->owner == scope.sheet;
+    if (node->kind == NodeKind::name || own_member) {
+      const int column = scope.find_column(node->text, node->quoted);
+      add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node->text);
+    }
+    for (auto named = node->named.rbegin(); named != node->named.rend(); ++named) {
+      open.push_back(named->value.get());
+    }
+    for (auto child = node->children.rbegin(); child != node->children.rend(); ++child) {
+      open.push_back(child->get());
+    }
+  }
+  return names;
+}
+
+}  // namespace opensum

@@ -1,0 +1,46 @@
+// Third stage of an equation: tree to checked tree. Names, kinds, units and null rules are settled here,
+// before a row is computed. Sole entry points: check_definition, check_expression and check_condition.
+#pragma once
+
+#include "equation/checked.h"
+#include "equation/scope.h"
+#include "equation/tree.h"
+#include "message/diagnostic.h"
+#include "units/unit_system.h"
+
+namespace opensum {
+
+/// What a study says about nulls.
+struct NullPolicy {
+  bool row_skips = false;
+  bool divide_by_zero_is_error = false;
+  bool domain_is_error = false;
+};
+
+struct CheckContext {
+  const Scope& scope;
+  const UnitSystem& units;
+  const NullPolicy& policy;
+};
+
+/// The checked right side of a definition, in the unit that the definition states or else in the unit that
+/// follows from the algebra. Null where there are errors, which are reported, each with its narrowest span.
+CheckedPtr check_definition(const Definition& definition, const CheckContext& context,
+                            Diagnostics& diagnostics);
+
+/// The same for an expression without a name.
+CheckedPtr check_expression(const Node& expression, const Passage& passage, const CheckContext& context,
+                            Diagnostics& diagnostics);
+
+/// Reports a fault of reading the unit at `span` of a passage.
+void report_unit_fault(const UnitReading& reading, const Passage& passage, Span span,
+                       Diagnostics& diagnostics);
+
+/// The columns and constants that an expression names, in order of first use: what it depends on. Ranges
+/// and patterns name measured columns only and are left out.
+std::vector<std::string> names_used(const Node& expression, const Scope& scope);
+
+/// The checked tree of a lone constant value.
+CheckedPtr constant_node(double number, Type type, Span span);
+
+}  // namespace opensum

@@ -1,0 +1,107 @@
+// The checker's inside, shared by its two files: operators and names in checker.cpp, functions in
+// checker_functions.cpp.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "equation/checker.h"
+#include "equation/functions.h"
+
+namespace opensum {
+
+class Checker {
+ public:
+  Checker(const Passage& passage, const CheckContext& context, Diagnostics& diagnostics)
+      : passage_(passage), context_(context), diagnostics_(diagnostics) {}
+
+  /// The checked form of a tree, null after a reported error.
+  CheckedPtr check(const Node& node);
+  /// The result in a unit that somebody asked for.
+  CheckedPtr in_unit(CheckedPtr value, const Node& node, const UnitText& unit);
+  /// The result in the unit that follows from the algebra.
+  static CheckedPtr settled(CheckedPtr value);
+  std::optional<Unit> read_unit(const UnitText& unit);
+  void check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text);
+  void warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text);
+
+ private:
+  using Args = std::vector<std::string>;
+
+  CheckedPtr fail(Code code, Span span, Args args = {});
+  CheckedPtr fail_pair(Code code, const Node& left, const Node& right, Args args);
+  std::string written(const Node& node) const;
+  std::string in_words(const Node& node, const Type& type) const;
+
+  CheckedPtr check_number(const Node& node);
+  CheckedPtr check_name(const Node& node);
+  CheckedPtr check_member(const Node& node);
+  CheckedPtr column_node(std::size_t index, const Node& node);
+  CheckedPtr check_unary(const Node& node);
+  CheckedPtr check_binary(const Node& node);
+  CheckedPtr check_sum(const Node& node, CheckedPtr left, CheckedPtr right);
+  CheckedPtr check_date_sum(const Node& node, CheckedPtr left, CheckedPtr right);
+  CheckedPtr check_product(const Node& node, CheckedPtr left, CheckedPtr right);
+  CheckedPtr check_power(const Node& node, CheckedPtr left, CheckedPtr right);
+  CheckedPtr check_comparison(const Node& node, CheckedPtr left, CheckedPtr right);
+  CheckedPtr check_logic(const Node& node, CheckedPtr left, CheckedPtr right);
+
+  CheckedPtr check_call(const Node& node);
+  CheckedPtr check_rule(const Node& node, const Signature& signature);
+  CheckedPtr check_one_number(const Node& node, const Signature& signature);
+  CheckedPtr check_alike(const Node& node, const Signature& signature);
+  CheckedPtr check_rounding(const Node& node, const Signature& signature);
+  CheckedPtr check_clamp(const Node& node, const Signature& signature);
+  CheckedPtr check_near(const Node& node, const Signature& signature);
+  CheckedPtr check_value(const Node& node);
+  CheckedPtr check_kelvin(const Node& node);
+  CheckedPtr check_choice(const Node& node);
+  CheckedPtr check_is_any(const Node& node);
+  CheckedPtr check_is_null(const Node& node);
+  CheckedPtr check_fallback(const Node& node);
+  CheckedPtr check_complete(const Node& node);
+  CheckedPtr check_exclude(const Node& node);
+  CheckedPtr check_ratio(const Node& node);
+  CheckedPtr check_measured(const Node& node);
+  CheckedPtr check_row(const Node& node, const Signature& signature);
+
+  /// One item of a list of columns, with the node that named it.
+  struct Item {
+    CheckedPtr value;
+    const Node* node;
+    std::string name;
+  };
+  std::optional<std::vector<Item>> check_list(const Node& call);
+  bool add_range(const Node& range, std::vector<Item>& items);
+  bool add_pattern(const Node& pattern, std::vector<Item>& items);
+  bool unify_list(std::vector<Item>& items, const Node& call);
+  std::optional<NullRule> null_rule(const Node& call, std::size_t length);
+  const NamedArgument* named(const Node& call, const char* name) const;
+
+  /// Makes sure that a value is a number with which one can calculate.
+  CheckedPtr require_number(CheckedPtr value, const Node& node);
+  CheckedPtr require_plain(CheckedPtr value, const Node& node, const char* function);
+  CheckedPtr require_condition(CheckedPtr value, const Node& node);
+  /// Converts the right value so that both are of one kind and scale; false after a reported error.
+  bool unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, const Node& right_node, Code code);
+
+  const Passage& passage_;
+  const CheckContext& context_;
+  Diagnostics& diagnostics_;
+};
+
+/// A new node with arguments.
+CheckedPtr operation(Op op, Type type, Span span, std::vector<CheckedPtr> args);
+CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a);
+CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a, CheckedPtr b);
+/// The value in another unit of the same dimension; constants are converted at once.
+CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference = false);
+/// The literal 0 without a unit, which fits any dimension.
+bool is_literal_zero(const Node& node);
+/// The exact value of an expression of literals.
+std::optional<Rational> exact_value(const Node& node);
+Type plain_number();
+Type truth();
+
+}  // namespace opensum

@@ -1,0 +1,85 @@
+// The table of functions. A new function is a line here and a kernel for its operation.
+#include "equation/functions.h"
+
+#include <algorithm>
+#include <array>
+
+namespace opensum {
+namespace {
+
+using enum Family;
+
+constexpr std::array kSignatures = {
+    Signature{"abs", Op::absolute, Rule::same_unit, everyday, 1, 1, "", "abs(x)"},
+    Signature{"sign", Op::sign, Rule::to_sign, everyday, 1, 1, "", "sign(x)"},
+    Signature{"sqrt", Op::square_root, Rule::root, everyday, 1, 1, "", "sqrt(x)"},
+    Signature{"cbrt", Op::cube_root, Rule::root, everyday, 1, 1, "", "cbrt(x)"},
+    Signature{"exp", Op::exponential, Rule::plain, everyday, 1, 1, "", "exp(x)"},
+    Signature{"ln", Op::natural_log, Rule::plain, everyday, 1, 1, "", "ln(x)"},
+    Signature{"log10", Op::decimal_log, Rule::plain, everyday, 1, 1, "", "log10(x)"},
+    Signature{"log2", Op::binary_log, Rule::plain, everyday, 1, 1, "", "log2(x)"},
+    Signature{"sin", Op::sine, Rule::of_angle, everyday, 1, 1, "", "sin(angle)"},
+    Signature{"cos", Op::cosine, Rule::of_angle, everyday, 1, 1, "", "cos(angle)"},
+    Signature{"tan", Op::tangent, Rule::of_angle, everyday, 1, 1, "", "tan(angle)"},
+    Signature{"asin", Op::arc_sine, Rule::to_angle, everyday, 1, 1, "", "asin(x)"},
+    Signature{"acos", Op::arc_cosine, Rule::to_angle, everyday, 1, 1, "", "acos(x)"},
+    Signature{"atan", Op::arc_tangent, Rule::to_angle, everyday, 1, 1, "", "atan(x)"},
+    Signature{"atan2", Op::arc_tangent2, Rule::angle_of_two, everyday, 2, 2, "", "atan2(y, x)"},
+    Signature{"sinh", Op::hyperbolic_sine, Rule::plain, everyday, 1, 1, "", "sinh(x)"},
+    Signature{"cosh", Op::hyperbolic_cosine, Rule::plain, everyday, 1, 1, "", "cosh(x)"},
+    Signature{"tanh", Op::hyperbolic_tangent, Rule::plain, everyday, 1, 1, "", "tanh(x)"},
+    Signature{"hypot", Op::hypotenuse, Rule::alike, everyday, 2, 2, "", "hypot(a, b)"},
+    Signature{"mod", Op::modulo, Rule::alike, everyday, 2, 2, "", "mod(x, step)"},
+    Signature{"round", Op::round_to, Rule::rounding, everyday, 1, 1, "to", "round(x, to: 0.1 [g])"},
+    Signature{"floor", Op::floor_to, Rule::rounding, everyday, 1, 1, "to", "floor(x, to: 1 [yr])"},
+    Signature{"ceil", Op::ceil_to, Rule::rounding, everyday, 1, 1, "to", "ceil(x, to: 1 [min])"},
+    Signature{"trunc", Op::trunc_to, Rule::rounding, everyday, 1, 1, "to", "trunc(x, to: 1 [mm])"},
+    Signature{"clamp", Op::clamp, Rule::clamp, everyday, 3, 3, "", "clamp(x, low, high)"},
+    Signature{"near", Op::near, Rule::near, everyday, 2, 2, "within", "near(a, b, within: d)"},
+    Signature{"value", Op::convert, Rule::value, everyday, 2, 2, "", "value(t, [degC])"},
+    Signature{"kelvin", Op::convert, Rule::kelvin, everyday, 1, 1, "", "kelvin(t)"},
+    Signature{"if", Op::select, Rule::choice, choice, 3, 3, "", "if(condition, a, b)"},
+    Signature{"is_any", Op::is_any, Rule::is_any, choice, 2, kAnyNumber, "", "is_any(x, \"a\", \"b\")"},
+    Signature{"is_null", Op::is_null, Rule::is_null, nulls, 1, 1, "", "is_null(x)"},
+    Signature{"fallback", Op::fallback, Rule::fallback, nulls, 2, kAnyNumber, "", "fallback(a, b)"},
+    Signature{"complete", Op::complete, Rule::complete, nulls, 1, kAnyNumber, "", "complete(a..d)"},
+    Signature{"exclude", Op::exclude, Rule::exclude, nulls, 1, 1, "where", "exclude(x, where: condition)"},
+    Signature{"ratio", Op::ratio, Rule::ratio, nulls, 2, 2, "zero", "ratio(a, b, zero: 0)"},
+    Signature{"measured", Op::column, Rule::measured, nulls, 1, 1, "", "measured(x)"},
+    Signature{"row_sum", Op::row_sum, Rule::row_sum, row, 1, kAnyNumber, "nulls at_least", "row_sum(a, b)"},
+    Signature{"row_product", Op::row_product, Rule::row_product, row, 1, kAnyNumber, "nulls at_least",
+              "row_product(a, b)"},
+    Signature{"row_mean", Op::row_mean, Rule::row_alike, row, 1, kAnyNumber, "nulls at_least",
+              "row_mean(a, b)"},
+    Signature{"row_median", Op::row_median, Rule::row_alike, row, 1, kAnyNumber, "nulls at_least",
+              "row_median(a, b)"},
+    Signature{"row_min", Op::row_min, Rule::row_alike, row, 1, kAnyNumber, "nulls at_least", "row_min(a, b)"},
+    Signature{"row_max", Op::row_max, Rule::row_alike, row, 1, kAnyNumber, "nulls at_least", "row_max(a, b)"},
+    Signature{"row_range", Op::row_range, Rule::row_difference, row, 1, kAnyNumber, "nulls at_least",
+              "row_range(a, b)"},
+    Signature{"row_sd", Op::row_sd, Rule::row_difference, row, 1, kAnyNumber, "nulls at_least",
+              "row_sd(a, b)"},
+    Signature{"row_count", Op::row_count, Rule::row_count, row, 1, kAnyNumber, "", "row_count(a, b)"},
+    Signature{"row_min_name", Op::row_min_name, Rule::row_name, row, 1, kAnyNumber, "nulls at_least",
+              "row_min_name(a, b)"},
+    Signature{"row_max_name", Op::row_max_name, Rule::row_name, row, 1, kAnyNumber, "nulls at_least",
+              "row_max_name(a, b)"},
+};
+
+}  // namespace
+
+std::span<const Signature> signatures() { return kSignatures; }
+
+const Signature* find_signature(std::string_view name) {
+  const auto* found = std::find_if(kSignatures.begin(), kSignatures.end(),
+                                   [&](const Signature& s) { return name == s.name; });
+  return found == kSignatures.end() ? nullptr : found;
+}
+
+std::vector<std::string> function_names() {
+  std::vector<std::string> names;
+  for (const Signature& signature : kSignatures) names.emplace_back(signature.name);
+  return names;
+}
+
+}  // namespace opensum

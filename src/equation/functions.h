@@ -1,0 +1,65 @@
+// The functions of the equation language: one table of signatures.
+#pragma once
+
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "equation/operation.h"
+
+namespace opensum {
+
+/// How a function's arguments and result are checked.
+enum class Rule : std::uint8_t {
+  same_unit,       ///< a quantity in, the same unit out
+  to_sign,         ///< a quantity in, a plain number out
+  root,            ///< the unit's root
+  plain,           ///< a plain number in and out
+  of_angle,        ///< an angle or a plain number of radians in, a plain number out
+  to_angle,        ///< a plain number in, radians out
+  angle_of_two,    ///< two quantities of one dimension in, radians out
+  alike,           ///< two quantities of one dimension in, the first one's unit out
+  rounding,
+  clamp,
+  near,
+  value,
+  kelvin,
+  choice,
+  is_any,
+  is_null,
+  fallback,
+  complete,
+  exclude,
+  ratio,
+  measured,
+  row_alike,       ///< columns of one dimension in, the first one's unit out
+  row_sum,         ///< as row_alike, readings refused
+  row_difference,  ///< columns of one dimension in, a difference out
+  row_product,
+  row_count,
+  row_name,
+};
+
+enum class Family : std::uint8_t { everyday, choice, nulls, row };
+
+constexpr int kAnyNumber = 1'000'000;
+
+struct Signature {
+  const char* name;
+  Op op;
+  Rule rule;
+  Family family;
+  int least;  ///< arguments without name
+  int most;
+  /// Arguments with a name, separated by blanks.
+  const char* named;
+  /// The call as shown in messages and help.
+  const char* usage;
+};
+
+std::span<const Signature> signatures();
+const Signature* find_signature(std::string_view name);
+std::vector<std::string> function_names();
+
+}  // namespace opensum

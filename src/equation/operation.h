@@ -1,0 +1,86 @@
+// The operations that checked equations and programs consist of.
+#pragma once
+
+#include <cstdint>
+
+namespace opensum {
+
+enum class Op : std::uint8_t {
+  // Leaves.
+  constant,
+  text_constant,
+  null_constant,
+  column,
+  // Arithmetic.
+  convert,  ///< value * multiply / divide + add
+  negate,
+  add,
+  subtract,
+  multiply,
+  divide,
+  power,
+  // Comparison of numbers, dates and truths.
+  equal,
+  not_equal,
+  less,
+  less_equal,
+  greater,
+  greater_equal,
+  // Comparison of texts.
+  text_equal,
+  text_not_equal,
+  // Logic.
+  logical_and,
+  logical_or,
+  logical_not,
+  // Everyday functions of one number.
+  absolute,
+  sign,
+  square_root,
+  cube_root,
+  exponential,
+  natural_log,
+  decimal_log,
+  binary_log,
+  sine,
+  cosine,
+  tangent,
+  arc_sine,
+  arc_cosine,
+  arc_tangent,
+  hyperbolic_sine,
+  hyperbolic_cosine,
+  hyperbolic_tangent,
+  // Everyday functions of several.
+  arc_tangent2,
+  hypotenuse,
+  modulo,
+  round_to,
+  floor_to,
+  ceil_to,
+  trunc_to,
+  clamp,
+  near,
+  // Choice and nulls.
+  select,
+  is_any,
+  is_null,
+  fallback,
+  complete,
+  exclude,
+  ratio,
+  // Along the row.
+  row_sum,
+  row_product,
+  row_mean,
+  row_median,
+  row_min,
+  row_max,
+  row_range,
+  row_sd,
+  row_count,
+  row_min_name,
+  row_max_name,
+};
+
+}  // namespace opensum

@@ -1,0 +1,21 @@
+// Second stage of an equation: tokens to tree. Sole entry points: parse_definitions and parse_expression.
+#pragma once
+
+#include <vector>
+
+#include "equation/tree.h"
+#include "message/diagnostic.h"
+
+namespace opensum {
+
+/// Reads lines `NAME "Label" [UNIT] = EXPRESSION`. A faulty line is reported and left out, the others are
+/// still read.
+std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& diagnostics);
+
+/// Reads a passage that is one expression; null when it is none, which is reported.
+NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);
+
+/// Trees deeper than this are refused, so that walking one needs little stack.
+constexpr int kDeepestTree = 500;
+
+}  // namespace opensum

@@ -1,0 +1,101 @@
+// Last stage of an equation: the checked tree as straight-line code.
+#include "equation/program.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace opensum {
+namespace {
+
+class Compiler {
+ public:
+  Program run(const Checked& tree) {
+    program_.kind = tree.type.kind;
+    program_.result = emit(tree);
+    return std::move(program_);
+  }
+
+ private:
+  Operand emit(const Checked& node) {
+    switch (node.op) {
+      case Op::constant:
+        return {Operand::Source::number, index_of(program_.numbers, node.number)};
+      case Op::text_constant:
+        return {Operand::Source::text, index_of(program_.texts, node.text)};
+      case Op::column:
+        return {Operand::Source::input, index_of(program_.inputs, node.column)};
+      default:
+        break;
+    }
+    Instruction instruction;
+    instruction.op = node.op;
+    for (const CheckedPtr& arg : node.args) {
+      instruction.in.push_back(emit(*arg));
+      if (arg->type.kind == Kind::text && !arg->type.any) instruction.on_text = true;
+    }
+    instruction.gives_text = node.type.kind == Kind::text;
+    instruction.step = node.number;
+    instruction.conversion = node.conversion;
+    instruction.nulls = node.nulls;
+    instruction.names = node.names;
+    // The operands' registers are free again, but not for this result: kernels never write what they read.
+    instruction.out = take_register();
+    for (const Operand& operand : instruction.in) {
+      if (operand.source == Operand::Source::result) free_.push_back(operand.index);
+    }
+    const Operand result{Operand::Source::result, instruction.out};
+    program_.instructions.push_back(std::move(instruction));
+    return result;
+  }
+
+  std::uint32_t take_register() {
+    if (free_.empty()) return program_.registers++;
+    const std::uint32_t index = free_.back();
+    free_.pop_back();
+    return index;
+  }
+
+  template <typename T>
+  static std::uint32_t index_of(std::vector<T>& pool, const T& value) {
+    const auto found = std::find(pool.begin(), pool.end(), value);
+    const auto index = static_cast<std::uint32_t>(found - pool.begin());
+    if (found == pool.end()) pool.push_back(value);
+    return index;
+  }
+
+  Program program_;
+  std::vector<std::uint32_t> free_;
+};
+
+}  // namespace
+
+Program compile(const Checked& tree) { return Compiler().run(tree); }
+
+std::string Program::dump() const {
+  const auto name = [&](const Operand& operand) {
+    switch (operand.source) {
+      case Operand::Source::result:
+        return fmt::format("r{}", operand.index);
+      case Operand::Source::input:
+        return fmt::format("column{}", inputs[operand.index]);
+      case Operand::Source::number:
+        return fmt::format("{}", numbers[operand.index]);
+      case Operand::Source::text:
+        return fmt::format("\"{}\"", texts[operand.index]);
+    }
+    return std::string();
+  };
+  std::string out;
+  for (const Instruction& i : instructions) {
+    out += fmt::format("r{} = op{}", i.out, static_cast<int>(i.op));
+    for (const Operand& operand : i.in) out += " " + name(operand);
+    if (i.op == Op::convert) {
+      out += fmt::format(" * {} / {} + {}", i.conversion.multiply, i.conversion.divide, i.conversion.add);
+    }
+    out += '\n';
+  }
+  return out + "result " + name(result) + '\n';
+}
+
+}  // namespace opensum

@@ -1,0 +1,47 @@
+// Last stage of an equation: the checked tree as straight-line code. Sole entry point: compile.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "equation/checked.h"
+
+namespace opensum {
+
+/// Where an instruction finds an operand.
+struct Operand {
+  enum class Source : std::uint8_t { result, input, number, text };
+  Source source{};
+  std::uint32_t index = 0;
+};
+
+/// One step: applies an operation to operands and leaves the outcome in a register.
+struct Instruction {
+  Op op{};
+  std::uint32_t out = 0;
+  std::vector<Operand> in;
+  bool on_text = false;      ///< the operands compared are texts
+  bool gives_text = false;
+  double step = 1;           ///< of a rounding
+  Conversion conversion;
+  NullRule nulls;
+  std::vector<std::string> names;
+};
+
+/// Straight-line code over registers. The value of the program is the operand `result`.
+struct Program {
+  std::vector<Instruction> instructions;
+  std::vector<std::size_t> inputs;  ///< columns of the scope, in order of first use
+  std::vector<double> numbers;
+  std::vector<std::string> texts;
+  std::uint32_t registers = 0;
+  Operand result;
+  Kind kind = Kind::number;
+
+  /// One line per instruction, for tests and for people.
+  std::string dump() const;
+};
+
+Program compile(const Checked& tree);
+
+}  // namespace opensum

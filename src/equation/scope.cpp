@@ -1,0 +1,66 @@
+// The names an equation can use.
+#include "equation/scope.h"
+
+#include <algorithm>
+
+namespace opensum {
+
+int Scope::find_column(const std::string& name, bool quoted) const {
+  const auto index_of = [&](auto has_name) {
+    const auto found = std::find_if(columns.begin(), columns.end(), has_name);
+    return found == columns.end() ? -1 : static_cast<int>(found - columns.begin());
+  };
+  if (!quoted) return index_of([&](const ScopeColumn& c) { return c.symbol == name; });
+  const int by_header = index_of([&](const ScopeColumn& c) { return c.measured && c.header == name; });
+  if (by_header >= 0) return by_header;
+  const auto labelled = [&](const ScopeColumn& c) { return c.label == name; };
+  if (std::count_if(columns.begin(), columns.end(), labelled) == 1) return index_of(labelled);
+  return index_of([&](const ScopeColumn& c) { return c.symbol == name; });
+}
+
+const ScopeConstant* Scope::find_constant(const std::string& name) const {
+  const auto found = std::find_if(constants.begin(), constants.end(),
+                                  [&](const ScopeConstant& c) { return c.name == name; });
+  return found == constants.end() ? nullptr : &*found;
+}
+
+std::vector<std::string> Scope::names() const {
+  std::vector<std::string> all;
+  for (const ScopeColumn& column : columns) all.push_back(column.symbol);
+  for (const ScopeConstant& constant : constants) all.push_back(constant.name);
+  return all;
+}
+
+std::vector<std::size_t> Scope::matching(const std::string& pattern) const {
+  std::vector<std::size_t> found;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    if (columns[i].measured && matches_pattern(columns[i].symbol, pattern)) found.push_back(i);
+  }
+  return found;
+}
+
+bool matches_pattern(std::string_view text, std::string_view pattern) {
+  std::size_t t = 0;
+  std::size_t p = 0;
+  std::size_t star = std::string_view::npos;
+  std::size_t star_text = 0;
+  while (t < text.size()) {
+    if (p < pattern.size() && (pattern[p] == '?' || pattern[p] == text[t]) && pattern[p] != '*') {
+      ++t;
+      ++p;
+    } else if (p < pattern.size() && pattern[p] == '*') {
+      star = p++;
+      star_text = t;
+    } else if (star != std::string_view::npos) {
+      // The last star takes one character more.
+      p = star + 1;
+      t = ++star_text;
+    } else {
+      return false;
+    }
+  }
+  while (p < pattern.size() && pattern[p] == '*') ++p;
+  return p == pattern.size();
+}
+
+}  // namespace opensum

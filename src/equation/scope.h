@@ -1,0 +1,57 @@
+// The names an equation can use: columns of its sheet and constants.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "equation/checked.h"
+#include "table/column.h"
+
+namespace opensum {
+
+/// A column as the checker sees it.
+struct ScopeColumn {
+  std::string symbol;
+  std::string label;
+  std::string header;
+  Type type;
+  bool measured = true;
+  /// Its own definition has errors, which are reported there; uses of it are passed over in silence.
+  bool broken = false;
+  /// The measured column, for messages that quote cells.
+  const Column* data = nullptr;
+};
+
+struct ScopeConstant {
+  std::string name;
+  std::string label;
+  Type type;
+  double number = 0;
+  std::string text;
+  bool broken = false;
+};
+
+struct Scope {
+  std::string sheet;
+  std::string file;  ///< of the measured columns, as shown in messages
+  std::vector<ScopeColumn> columns;
+  std::vector<ScopeConstant> constants;
+  /// Other sheets of the study, for messages.
+  std::vector<std::string> sheets;
+  /// Symbols that several headers share, and what they are called instead.
+  std::map<std::string, std::vector<std::string>> shared_symbols;
+
+  /// Index of a column by symbol, or by exact header or unique label where `quoted`; -1 when there is none.
+  int find_column(const std::string& name, bool quoted) const;
+  const ScopeConstant* find_constant(const std::string& name) const;
+  /// What can be named here, for suggestions.
+  std::vector<std::string> names() const;
+  /// Columns whose symbols a pattern with * and ? matches, in the file's order; measured ones only.
+  std::vector<std::size_t> matching(const std::string& pattern) const;
+};
+
+/// Whether a text matches a pattern in which * stands for any run of characters and ? for one.
+bool matches_pattern(std::string_view text, std::string_view pattern);
+
+}  // namespace opensum

@@ -1,0 +1,94 @@
+// The syntax tree of an equation, and its printing.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "message/source.h"
+
+namespace opensum {
+
+enum class NodeKind : std::uint8_t {
+  number,    ///< `text` holds the digits; may have a unit
+  text,      ///< a literal in quotes; a pattern of columns where a list of columns is wanted
+  truth,     ///< true, false
+  null,
+  self,
+  pi,
+  name,      ///< a column or constant
+  member,    ///< owner.name: a column of another sheet, or const.X
+  unary,     ///< - or not
+  binary,
+  convert,   ///< in [unit]
+  call,
+  range,     ///< a..d
+  unit,      ///< a unit standing as an argument
+  argument,  ///< a word such as skip, behind a named argument
+};
+
+enum class Operator : std::uint8_t {
+  add,
+  subtract,
+  multiply,
+  divide,
+  power,
+  equal,
+  not_equal,
+  less,
+  less_equal,
+  greater,
+  greater_equal,
+  logical_and,
+  logical_or,
+  logical_not,
+  negate,
+};
+
+/// As written in an equation.
+const char* operator_text(Operator op);
+
+struct UnitText {
+  std::string text;
+  Span span;  ///< of the unit without its brackets
+};
+
+struct Node;
+using NodePtr = std::unique_ptr<Node>;
+
+struct NamedArgument {
+  std::string name;
+  Span span;
+  NodePtr value;
+};
+
+struct Node {
+  NodeKind kind{};
+  Span span;
+  Span mark;  ///< the operator or the function's name
+  std::string text;
+  std::string owner;
+  bool quoted = false;
+  Operator op{};
+  std::optional<UnitText> unit;
+  std::vector<NodePtr> children;
+  std::vector<NamedArgument> named;
+  int depth = 1;
+};
+
+/// One line `NAME "Label" [UNIT] = EXPRESSION`.
+struct Definition {
+  std::string name;
+  Span name_span;
+  std::string label;
+  std::optional<UnitText> unit;
+  NodePtr expression;
+  Span span;
+  Passage passage;
+};
+
+/// The expression in one form: single blanks, the fewest brackets. Reading it again gives the same tree.
+std::string print(const Node& node);
+
+}  // namespace opensum

@@ -1,0 +1,272 @@
+// A figure of points: derived against measured.
+#include "figure/scatter.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "figure/scale.h"
+#include "table/header.h"
+
+namespace opensum {
+namespace {
+
+// The palette of Okabe and Ito (2008), which readers with any common colour blindness tell apart.
+constexpr std::array kPalette = {Color{0, 114, 178},  Color{213, 94, 0},   Color{0, 158, 115},
+                                 Color{204, 121, 167}, Color{86, 180, 233}, Color{230, 159, 0},
+                                 Color{40, 40, 40}};
+constexpr Color kInk{34, 34, 34};
+constexpr Color kQuiet{110, 110, 110};
+constexpr Color kGridColor{228, 228, 228};
+
+constexpr double kTitleSize = 26;
+constexpr double kLabelSize = 23;
+constexpr double kTickSize = 20;
+constexpr double kNoteSize = 17;
+constexpr double kTickLength = 9;
+constexpr double kPointRadius = 6.5;
+constexpr double kPi = 3.14159265358979323846;
+
+struct Box {
+  double left = 0;
+  double right = 0;
+  double bottom = 0;
+  double top = 0;
+};
+
+// The outline of a series' marker around the origin: circle, square, triangle, diamond, triangle downward,
+// each of about the same area.
+std::vector<Point> marker_outline(int series, double radius) {
+  const auto polygon = [&](int corners, double turn, double scale) {
+    std::vector<Point> outline;
+    for (int i = 0; i < corners; ++i) {
+      const double angle = turn + 2 * kPi * i / corners;
+      outline.push_back({radius * scale * std::cos(angle), radius * scale * std::sin(angle)});
+    }
+    return outline;
+  };
+  switch (series % 5) {
+    case 0:
+      return polygon(24, 0, 1);
+    case 1:
+      return polygon(4, kPi / 4, 1.25);
+    case 2:
+      return polygon(3, kPi / 2, 1.5);
+    case 3:
+      return polygon(4, 0, 1.3);
+    default:
+      return polygon(3, -kPi / 2, 1.5);
+  }
+}
+
+class ScatterBuilder {
+ public:
+  explicit ScatterBuilder(const Scatter& scatter) : scatter_(scatter) {}
+
+  Figure run() {
+    make_scales();
+    lay_out();
+    add_axes();
+    add_points();
+    add_legend();
+    add_texts();
+    return std::move(figure_);
+  }
+
+ private:
+  void make_scales() {
+    bool any = false;
+    double x_least = 0;
+    double x_greatest = 0;
+    double y_least = 0;
+    double y_greatest = 0;
+    for (const Series& series : scatter_.series) {
+      for (std::size_t i = 0; i < series.x.size(); ++i) {
+        x_least = any ? std::min(x_least, series.x[i]) : series.x[i];
+        x_greatest = any ? std::max(x_greatest, series.x[i]) : series.x[i];
+        y_least = any ? std::min(y_least, series.y[i]) : series.y[i];
+        y_greatest = any ? std::max(y_greatest, series.y[i]) : series.y[i];
+        any = true;
+      }
+    }
+    x_ = any ? make_scale(x_least, x_greatest, 8) : make_scale(0, 1, 5);
+    y_ = any ? make_scale(y_least, y_greatest, 6) : make_scale(0, 1, 5);
+    empty_ = !any;
+  }
+
+  void lay_out() {
+    double widest = 0;
+    for (const std::string& label : y_.labels) widest = std::max(widest, text_width(label) * kTickSize);
+    box_.left = 34 + kLabelSize + 14 + widest + kTickLength + 8;
+    box_.right = figure_.width - 40;
+    box_.bottom = 24 + kNoteSize + 18 + kLabelSize + 16 + kTickSize + kTickLength + 8;
+    box_.top = figure_.height - (scatter_.title.empty() ? 40 : 40 + kTitleSize + 20);
+  }
+
+  double page_x(double value) const {
+    return box_.left + (value - x_.low) / (x_.high - x_.low) * (box_.right - box_.left);
+  }
+  double page_y(double value) const {
+    return box_.bottom + (value - y_.low) / (y_.high - y_.low) * (box_.top - box_.bottom);
+  }
+
+  void line(Role role, Point from, Point to, Color color, double width) {
+    Mark mark;
+    mark.kind = MarkKind::line;
+    mark.role = role;
+    mark.points = {from, to};
+    mark.color = color;
+    mark.width = width;
+    figure_.marks.push_back(std::move(mark));
+  }
+
+  void text(Role role, Point at, std::string words, double size, double align, Color color) {
+    if (words.empty()) return;
+    Mark mark;
+    mark.kind = MarkKind::text;
+    mark.role = role;
+    mark.points = {at};
+    mark.color = color;
+    mark.text = std::move(words);
+    mark.size = size;
+    mark.align = align;
+    figure_.marks.push_back(std::move(mark));
+  }
+
+  void add_axes() {
+    for (const double tick : x_.ticks) {
+      line(Role::grid, {page_x(tick), box_.bottom}, {page_x(tick), box_.top}, kGridColor, 1);
+    }
+    for (const double tick : y_.ticks) {
+      line(Role::grid, {box_.left, page_y(tick)}, {box_.right, page_y(tick)}, kGridColor, 1);
+    }
+    line(Role::frame, {box_.left, box_.bottom}, {box_.right, box_.bottom}, kInk, 1.6);
+    line(Role::frame, {box_.left, box_.bottom}, {box_.left, box_.top}, kInk, 1.6);
+    for (std::size_t i = 0; i < x_.ticks.size(); ++i) {
+      const double x = page_x(x_.ticks[i]);
+      line(Role::tick, {x, box_.bottom}, {x, box_.bottom - kTickLength}, kInk, 1.6);
+      text(Role::tick_label, {x, box_.bottom - kTickLength - 6 - kTickSize / 2}, x_.labels[i], kTickSize, 0.5, kInk);
+    }
+    for (std::size_t i = 0; i < y_.ticks.size(); ++i) {
+      const double y = page_y(y_.ticks[i]);
+      line(Role::tick, {box_.left, y}, {box_.left - kTickLength, y}, kInk, 1.6);
+      text(Role::tick_label, {box_.left - kTickLength - 6, y}, y_.labels[i], kTickSize, 1, kInk);
+    }
+  }
+
+  void marker(Role role, Point at, int series) {
+    Mark mark;
+    mark.kind = MarkKind::area;
+    mark.role = role;
+    mark.series = series;
+    mark.color = kPalette.at(static_cast<std::size_t>(series) % kPalette.size());
+    for (const Point& corner : marker_outline(series, kPointRadius)) {
+      mark.points.push_back({at.x + corner.x, at.y + corner.y});
+    }
+    figure_.marks.push_back(std::move(mark));
+  }
+
+  void add_points() {
+    for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
+      const Series& series = scatter_.series[s];
+      for (std::size_t i = 0; i < series.x.size(); ++i) {
+        marker(Role::point, {page_x(series.x[i]), page_y(series.y[i])}, static_cast<int>(s));
+      }
+    }
+  }
+
+  // The corner of the plot with the fewest points takes the legend.
+  void add_legend() {
+    if (scatter_.series.size() < 2) return;
+    double width = 0;
+    for (const Series& series : scatter_.series) width = std::max(width, text_width(series.label) * kTickSize);
+    width += 44;
+    const double step = kTickSize + 12;
+    const double height = step * static_cast<double>(scatter_.series.size());
+    const auto covered = [&](const Box& box) {
+      std::size_t count = 0;
+      for (const Series& series : scatter_.series) {
+        for (std::size_t i = 0; i < series.x.size(); ++i) {
+          const double x = page_x(series.x[i]);
+          const double y = page_y(series.y[i]);
+          if (x > box.left - 10 && x < box.right + 10 && y > box.bottom - 10 && y < box.top + 10) ++count;
+        }
+      }
+      return count;
+    };
+    Box best;
+    std::size_t fewest = SIZE_MAX;
+    for (const bool at_top : {true, false}) {
+      for (const bool at_left : {true, false}) {
+        Box box;
+        box.left = at_left ? box_.left + 18 : box_.right - 18 - width;
+        box.right = box.left + width;
+        box.top = at_top ? box_.top - 6 : box_.bottom + 14 + height;
+        box.bottom = box.top - height;
+        const std::size_t count = covered(box);
+        if (count < fewest) {
+          fewest = count;
+          best = box;
+        }
+      }
+    }
+    Mark ground;
+    ground.kind = MarkKind::area;
+    ground.role = Role::legend;
+    ground.color = {255, 255, 255};
+    ground.points = {{best.left, best.bottom}, {best.right, best.bottom}, {best.right, best.top}, {best.left, best.top}};
+    figure_.marks.push_back(std::move(ground));
+    for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
+      const double y = best.top - step * (static_cast<double>(s) + 0.5);
+      marker(Role::legend, {best.left + 14, y}, static_cast<int>(s));
+      text(Role::legend, {best.left + 34, y}, scatter_.series[s].label, kTickSize, 0, kInk);
+    }
+  }
+
+  static std::string with_power(const std::string& label, int power) {
+    return power == 0 ? label : fmt::format("{} × 10#u{}#d", label, power);
+  }
+
+  void add_texts() {
+    text(Role::title, {box_.left, figure_.height - 34 - kTitleSize / 2}, scatter_.title, kTitleSize, 0, kInk);
+    text(Role::axis_label, {(box_.left + box_.right) / 2, 24 + kNoteSize + 18 + kLabelSize / 2},
+         with_power(scatter_.x_label, x_.power), kLabelSize, 0.5, kInk);
+    text(Role::axis_label, {30 + kLabelSize / 2, (box_.bottom + box_.top) / 2},
+         with_power(scatter_.y_label, y_.power), kLabelSize, 0.5, kInk);
+    if (!figure_.marks.empty() && figure_.marks.back().role == Role::axis_label) figure_.marks.back().upward = true;
+    std::size_t rows = 0;
+    std::size_t drawn = 0;
+    for (const Series& series : scatter_.series) {
+      rows += series.rows;
+      drawn += series.x.size();
+    }
+    if (empty_) {
+      text(Role::note, {(box_.left + box_.right) / 2, (box_.bottom + box_.top) / 2}, "no row has both values",
+           kLabelSize, 0.5, kQuiet);
+    }
+    if (drawn < rows) {
+      text(Role::note, {box_.right, 18 + kNoteSize / 2},
+           fmt::format("{} of {} points not drawn: a value is null", rows - drawn, rows), kNoteSize, 1, kQuiet);
+    }
+  }
+
+  const Scatter& scatter_;
+  Figure figure_;
+  Scale x_;
+  Scale y_;
+  Box box_;
+  bool empty_ = false;
+};
+
+}  // namespace
+
+double text_width(const std::string& text) {
+  // The mean advance of a sans-serif letter.
+  return 0.56 * static_cast<double>(display_width(text));
+}
+
+Figure build_scatter(const Scatter& scatter) { return ScatterBuilder(scatter).run(); }
+
+}  // namespace opensum

@@ -1,0 +1,25 @@
+// Reading CSV and TSV (RFC 4180): fields, quotes, line ends, separators found by themselves.
+#pragma once
+
+#include <memory>
+#include <optional>
+
+#include "files/text_file.h"
+#include "message/diagnostic.h"
+#include "study/model.h"
+#include "table/raw_table.h"
+
+namespace opensum {
+
+/// More columns than this are taken for a file that is no table.
+constexpr std::size_t kMostColumns = 20'000;
+
+/// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
+/// keeps alive.
+std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
+                                 Diagnostics& diagnostics);
+
+/// The separator that the first lines agree on most: tab, semicolon, comma or bar; a comma when none does.
+char find_delimiter(std::string_view text);
+
+}  // namespace opensum

@@ -1,0 +1,41 @@
+// Writing a sheet as CSV, and the CSV-on-the-Web metadata that goes with it.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "table/column.h"
+
+namespace opensum {
+
+struct CsvOptions {
+  bool headers_are_symbols = false;
+  char delimiter = ',';
+};
+
+/// A field of CSV, in quotes where it needs them.
+void append_field(std::string& out, std::string_view field, char delimiter);
+
+/// The text of a cell: measured ones as they were read where that is a plain number or an ISO date, derived
+/// ones with the column's digits. A null is empty.
+std::string cell_text(const Column& column, std::size_t row);
+
+/// The header of a column as written.
+std::string header_text(const Column& column, bool symbol);
+
+/// The sheet as CSV: a header line, then a line per row, lines ended by LF.
+std::string csv_text(const Table& table, const CsvOptions& options);
+
+/// What the metadata says of a derived column.
+struct DerivedNote {
+  std::string symbol;
+  std::string equation;
+  std::string null_rule;
+};
+
+/// The W3C metadata (CSVW, Recommendation of 2015-12-17) for such a file: names, titles, kinds, and under
+/// urn:opensum: the units, original headers, equations and null rules.
+std::string csvw_text(const Table& table, const std::string& url, const std::vector<DerivedNote>& derived,
+                      const CsvOptions& options);
+
+}  // namespace opensum

@@ -1,0 +1,58 @@
+// CSV-on-the-Web metadata for a written sheet.
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "files/csv_writer.h"
+
+namespace opensum {
+namespace {
+
+const char* datatype(Kind kind) {
+  switch (kind) {
+    case Kind::number:
+      return "number";
+    case Kind::date:
+      return "datetime";
+    case Kind::truth:
+      return "boolean";
+    case Kind::text:
+      return "string";
+  }
+  return "string";
+}
+
+}  // namespace
+
+std::string csvw_text(const Table& table, const std::string& url, const std::vector<DerivedNote>& derived,
+                      const CsvOptions& options) {
+  using Json = nlohmann::ordered_json;
+  Json columns = Json::array();
+  for (const Column& column : table.columns) {
+    Json entry;
+    entry["name"] = column.symbol;
+    entry["titles"] = header_text(column, options.headers_are_symbols);
+    entry["datatype"] = datatype(column.kind);
+    entry["urn:opensum:symbol"] = column.symbol;
+    entry["urn:opensum:label"] = column.label;
+    if (column.kind == Kind::number) entry["urn:opensum:unit"] = column.unit.text();
+    if (column.measured) {
+      entry["urn:opensum:header"] = column.header;
+    } else {
+      const auto note = std::find_if(derived.begin(), derived.end(),
+                                     [&](const DerivedNote& n) { return n.symbol == column.symbol; });
+      if (note != derived.end()) {
+        entry["urn:opensum:equation"] = note->equation;
+        entry["urn:opensum:nulls"] = note->null_rule;
+      }
+    }
+    columns.push_back(std::move(entry));
+  }
+  Json whole;
+  whole["@context"] = "http://www.w3.org/ns/csvw";
+  whole["url"] = url;
+  whole["dialect"] = {{"delimiter", std::string(1, options.delimiter)}, {"header", true}};
+  whole["tableSchema"] = {{"columns", columns}};
+  return whole.dump(2) + "\n";
+}
+
+}  // namespace opensum

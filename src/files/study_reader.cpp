@@ -1,0 +1,299 @@
+// Reading a study from its TOML file.
+#include "files/study_reader.h"
+
+#include <algorithm>
+#include <functional>
+#include <map>
+
+#include "files/toml_text.h"
+#include "message/nearest.h"
+#include "table/header.h"
+
+namespace opensum {
+namespace {
+
+using Entry = TomlText::Entry;
+
+// What to do with the value of each key of a table.
+using Handlers = std::vector<std::pair<std::string, std::function<void(const Entry&)>>>;
+
+class StudyReader {
+ public:
+  StudyReader(const TomlText& toml, Diagnostics& diagnostics) : toml_(toml), diagnostics_(diagnostics) {}
+
+  Study run() {
+    read_table(toml_.root(),
+               {{"title", [&](const Entry& e) { read_string(e, study_.title); }},
+                {"output", [&](const Entry& e) { read_string(e, study_.output); }},
+                {"constants", [&](const Entry& e) { read_passage(e, study_.constants); }},
+                {"units", [&](const Entry& e) { read_units(e); }},
+                {"nulls", [&](const Entry& e) { read_nulls(e); }},
+                {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
+                {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { read_sheet(s); }); }},
+                {"plot", [&](const Entry& e) { read_named(e, [&](const Entry& p) { read_plot(p); }); }}});
+    return std::move(study_);
+  }
+
+ private:
+  void wrong_type(const Entry& entry, const char* wanted) {
+    diagnostics_.add(Code::wrong_type, toml_.place(*entry.value), {entry.key, wanted});
+  }
+
+  void read_table(const toml::table& table, const Handlers& handlers) {
+    for (const Entry& entry : toml_.entries(table)) {
+      const auto found = std::find_if(handlers.begin(), handlers.end(),
+                                      [&](const auto& handler) { return handler.first == entry.key; });
+      if (found != handlers.end()) {
+        found->second(entry);
+        continue;
+      }
+      std::vector<std::string> known;
+      for (const auto& handler : handlers) known.push_back(handler.first);
+      diagnostics_.add(Code::unknown_key, entry.place, {entry.key, nearest_name(entry.key, known)});
+    }
+  }
+
+  const toml::table* table_of(const Entry& entry) {
+    if (const toml::table* table = entry.value->as_table()) return table;
+    wrong_type(entry, "a table");
+    return nullptr;
+  }
+
+  std::optional<Passage> passage_of(const Entry& entry) {
+    if (const auto* text = entry.value->as_string()) return toml_.passage(*text);
+    wrong_type(entry, "a text in quotes");
+    return std::nullopt;
+  }
+
+  void read_string(const Entry& entry, std::string& into) {
+    if (const auto passage = passage_of(entry)) into = passage->text();
+  }
+
+  void read_passage(const Entry& entry, std::vector<Passage>& into) {
+    if (auto passage = passage_of(entry)) into.push_back(std::move(*passage));
+  }
+
+  // One text, or a list of texts.
+  std::vector<Passage> passages_of(const Entry& entry) {
+    std::vector<Passage> passages;
+    if (const auto* text = entry.value->as_string()) {
+      passages.push_back(toml_.passage(*text));
+      return passages;
+    }
+    const toml::array* list = entry.value->as_array();
+    if (list == nullptr) {
+      wrong_type(entry, "a text in quotes or a list of them");
+      return passages;
+    }
+    for (const toml::node& item : *list) {
+      if (const auto* text = item.as_string()) {
+        passages.push_back(toml_.passage(*text));
+      } else {
+        diagnostics_.add(Code::wrong_type, toml_.place(item), {entry.key, "a list of texts in quotes"});
+      }
+    }
+    return passages;
+  }
+
+  std::vector<std::string> strings_of(const Entry& entry) {
+    std::vector<std::string> strings;
+    for (const Passage& passage : passages_of(entry)) strings.push_back(passage.text());
+    return strings;
+  }
+
+  // One of a few words; gives its index, or -1 after a reported error.
+  int word_of(const Entry& entry, const std::vector<std::string>& words) {
+    const auto passage = passage_of(entry);
+    if (!passage) return -1;
+    const auto found = std::find(words.begin(), words.end(), passage->text());
+    if (found != words.end()) return static_cast<int>(found - words.begin());
+    std::string list;
+    for (const std::string& word : words) list += (list.empty() ? "\"" : " or \"") + word + "\"";
+    diagnostics_.add(Code::unknown_value, passage->place(), {passage->text(), list});
+    return -1;
+  }
+
+  bool read_headers(const Entry& entry) { return word_of(entry, {"label", "symbol"}) == 1; }
+
+  void read_named(const Entry& entry, const std::function<void(const Entry&)>& read_one) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& named : toml_.entries(*table)) {
+      if (symbol_of(named.key) != named.key) {
+        diagnostics_.add(Code::bad_name, named.place, {named.key});
+        continue;
+      }
+      read_one(named);
+    }
+  }
+
+  void read_units(const Entry& entry) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& unit : toml_.entries(*table)) {
+      if (auto definition = passage_of(unit)) {
+        study_.units.push_back({toml_.key_passage(unit), std::move(*definition)});
+      }
+    }
+  }
+
+  void read_nulls(const Entry& entry) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    NullPolicy& policy = study_.policy;
+    read_table(*table,
+               {{"row", [&](const Entry& e) { policy.row_skips = word_of(e, {"propagate", "skip"}) == 1; }},
+                {"divide_by_zero",
+                 [&](const Entry& e) { policy.divide_by_zero_is_error = word_of(e, {"null", "error"}) == 1; }},
+                {"domain", [&](const Entry& e) { policy.domain_is_error = word_of(e, {"null", "error"}) == 1; }}});
+  }
+
+  void read_sheet(const Entry& entry) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    SheetModel sheet;
+    sheet.name = entry.key;
+    sheet.place = entry.place;
+    read_table(*table, {{"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
+                        {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
+                        {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
+                        {"equations", [&](const Entry& e) { read_passage(e, sheet.equations); }},
+                        {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }}});
+    if (!sheet.data) {
+      if (!table->contains("data")) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet.name});
+      return;
+    }
+    study_.sheets.push_back(std::move(sheet));
+  }
+
+  void read_read(const Entry& entry, ReadSettings& read) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    read_table(*table, {{"delimiter",
+                         [&](const Entry& e) {
+                           const auto text = passage_of(e);
+                           if (!text) return;
+                           if (text->text().size() == 1) {
+                             read.delimiter = text->text()[0];
+                           } else {
+                             wrong_type(e, "one character");
+                           }
+                         }},
+                        {"missing", [&](const Entry& e) { read.missing = strings_of(e); }},
+                        {"missing_also", [&](const Entry& e) { read.missing_also = strings_of(e); }},
+                        {"unreadable", [&](const Entry& e) {
+                           read.unreadable_is_null = word_of(e, {"error", "null"}) == 1;
+                         }}});
+  }
+
+  void read_columns(const Entry& entry, std::vector<ColumnSettings>& columns) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& named : toml_.entries(*table)) {
+      if (symbol_of(named.key) != named.key) {
+        diagnostics_.add(Code::bad_name, named.place, {named.key});
+        continue;
+      }
+      const toml::table* settings = table_of(named);
+      if (settings == nullptr) continue;
+      ColumnSettings column;
+      column.symbol = named.key;
+      column.place = named.place;
+      read_table(*settings,
+                 {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
+                  {"unit", [&](const Entry& e) { column.unit = passage_of(e); }},
+                  {"label",
+                   [&](const Entry& e) {
+                     column.label.emplace();
+                     read_string(e, *column.label);
+                   }},
+                  {"type",
+                   [&](const Entry& e) {
+                     const int kind = word_of(e, {"number", "date", "truth", "text"});
+                     if (kind >= 0) column.kind = static_cast<Kind>(kind);
+                   }},
+                  {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
+                  {"digits", [&](const Entry& e) { read_digits(e, column); }}});
+      columns.push_back(std::move(column));
+    }
+  }
+
+  void read_header_choice(const Entry& entry, ColumnSettings& column) {
+    if (const auto* number = entry.value->as_integer()) {
+      if (number->get() >= 1) {
+        column.number = static_cast<std::size_t>(number->get());
+        return;
+      }
+    } else if (const auto* text = entry.value->as_string()) {
+      column.header = toml_.passage(*text);
+      return;
+    }
+    wrong_type(entry, "the text of a header or the number of a column, from 1");
+  }
+
+  void read_digits(const Entry& entry, ColumnSettings& column) {
+    constexpr std::int64_t kMostDigits = 17;
+    if (const auto* number = entry.value->as_integer()) {
+      if (number->get() >= 1 && number->get() <= kMostDigits) {
+        column.digits = static_cast<int>(number->get());
+        return;
+      }
+    } else if (const auto* text = entry.value->as_string(); text != nullptr && text->get() == "full") {
+      column.digits = -1;
+      return;
+    }
+    wrong_type(entry, "a number of significant digits from 1 to 17, or \"full\"");
+  }
+
+  void read_plot(const Entry& entry) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    PlotModel plot;
+    plot.name = entry.key;
+    plot.place = entry.place;
+    std::optional<Passage> x;
+    read_table(*table, {{"title", [&](const Entry& e) { read_string(e, plot.title); }},
+                        {"x", [&](const Entry& e) { x = passage_of(e); }},
+                        {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
+                        {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+                        {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+                        {"kind", [&](const Entry& e) { word_of(e, {"points"}); }},
+                        {"formats", [&](const Entry& e) { read_formats(e, plot); }}});
+    for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", !plot.y.empty())}) {
+      if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
+    }
+    if (!x || plot.y.empty()) return;
+    plot.x = std::move(*x);
+    study_.plots.push_back(std::move(plot));
+  }
+
+  void read_formats(const Entry& entry, PlotModel& plot) {
+    plot.formats.clear();
+    for (const Passage& format : passages_of(entry)) {
+      const std::string& word = format.text();
+      if (word == "png" || word == "svg" || word == "pdf") {
+        plot.formats.push_back(word);
+      } else {
+        diagnostics_.add(Code::unknown_value, format.place(), {word, "\"png\", \"svg\" or \"pdf\""});
+      }
+    }
+  }
+
+  const TomlText& toml_;
+  Diagnostics& diagnostics_;
+  Study study_;
+};
+
+}  // namespace
+
+std::optional<Study> read_study(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
+  const auto toml = TomlText::parse(source, diagnostics);
+  if (!toml) return std::nullopt;
+  Study study = StudyReader(*toml, diagnostics).run();
+  if (study.sheets.empty() && !diagnostics.has_errors()) {
+    diagnostics.add(Code::no_sheets, Place{source, {0, 1}});
+  }
+  return study;
+}
+
+}  // namespace opensum

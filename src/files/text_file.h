@@ -1,0 +1,42 @@
+// Reading whole files, and knowing which ones were read.
+#pragma once
+
+#include <sys/types.h>
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "message/diagnostic.h"
+
+namespace opensum {
+
+/// A file as read. Sources are opened read-only and never written.
+struct InputFile {
+  std::string path;  ///< as shown in messages
+  std::string text;
+  dev_t device = 0;
+  ino_t inode = 0;
+};
+
+/// The files that a run has read; outputs are compared with them.
+class Inputs {
+ public:
+  /// Reads a file, or standard input for `-`. Null after a reported error; `code` says which one.
+  std::shared_ptr<const InputFile> read(const std::string& path, const Place& place, Diagnostics& diagnostics,
+                                        Code code = Code::cannot_open);
+  /// The input that a path leads to, by device and inode; null when it is none.
+  const InputFile* find(const std::string& path) const;
+  const std::vector<std::shared_ptr<const InputFile>>& all() const { return files_; }
+
+ private:
+  std::vector<std::shared_ptr<const InputFile>> files_;
+};
+
+/// The SHA-256 of a text in hexadecimal digits.
+std::string sha256(const std::string& text);
+
+/// The reason of the last failed system call, such as `No such file or directory`.
+std::string system_reason(int error);
+
+}  // namespace opensum

@@ -1,0 +1,162 @@
+// A TOML document whose strings know where each of their bytes stands.
+#include "files/toml_text.h"
+
+#include <algorithm>
+
+namespace opensum {
+namespace {
+
+// The decoded content of a string literal, with the offset of each decoded byte and of the end.
+struct Decoded {
+  std::string text;
+  std::vector<std::size_t> offsets;
+};
+
+void append_utf8(Decoded& out, std::uint32_t code, std::size_t offset) {
+  std::string bytes;
+  if (code < 0x80) {
+    bytes += static_cast<char>(code);
+  } else if (code < 0x800) {
+    bytes += static_cast<char>(0xC0U | (code >> 6U));
+    bytes += static_cast<char>(0x80U | (code & 0x3FU));
+  } else if (code < 0x10000) {
+    bytes += static_cast<char>(0xE0U | (code >> 12U));
+    bytes += static_cast<char>(0x80U | ((code >> 6U) & 0x3FU));
+    bytes += static_cast<char>(0x80U | (code & 0x3FU));
+  } else {
+    bytes += static_cast<char>(0xF0U | (code >> 18U));
+    bytes += static_cast<char>(0x80U | ((code >> 12U) & 0x3FU));
+    bytes += static_cast<char>(0x80U | ((code >> 6U) & 0x3FU));
+    bytes += static_cast<char>(0x80U | (code & 0x3FU));
+  }
+  out.text += bytes;
+  out.offsets.insert(out.offsets.end(), bytes.size(), offset);
+}
+
+// Decodes the string literal that begins at `at`; the document is known to be valid TOML.
+class StringDecoder {
+ public:
+  StringDecoder(std::string_view raw, std::size_t at) : raw_(raw), at_(at) {}
+
+  Decoded run() {
+    const char quote = peek();
+    const bool multiline = raw_.substr(at_, 3) == std::string(3, quote);
+    at_ += multiline ? 3 : 1;
+    if (multiline) skip_line_end();
+    while (at_ < raw_.size() && !closes(quote, multiline)) {
+      if (quote == '"' && peek() == '\\') {
+        escape();
+      } else if (peek() == '\r' && peek(1) == '\n') {
+        ++at_;
+      } else {
+        out_.offsets.push_back(at_);
+        out_.text += raw_[at_++];
+      }
+    }
+    out_.offsets.push_back(at_);
+    return std::move(out_);
+  }
+
+ private:
+  char peek(std::size_t ahead = 0) const { return at_ + ahead < raw_.size() ? raw_[at_ + ahead] : '\0'; }
+
+  // Up to two quotes before the closing three belong to the content.
+  bool closes(char quote, bool multiline) const {
+    if (peek() != quote) return false;
+    if (!multiline) return true;
+    return peek(1) == quote && peek(2) == quote && peek(3) != quote;
+  }
+
+  void skip_line_end() {
+    if (peek() == '\r') ++at_;
+    if (peek() == '\n') ++at_;
+  }
+
+  void escape() {
+    const std::size_t begin = at_++;
+    const char letter = peek();
+    ++at_;
+    static constexpr std::string_view kLetters = "btnfre\"\\";
+    static constexpr std::string_view kMeanings = "\b\t\n\f\r\x1b\"\\";
+    const std::size_t known = kLetters.find(letter);
+    if (known != std::string_view::npos) {
+      append_utf8(out_, static_cast<unsigned char>(kMeanings[known]), begin);
+    } else if (letter == 'u' || letter == 'U') {
+      const std::size_t digits = letter == 'u' ? 4 : 8;
+      append_utf8(out_, static_cast<std::uint32_t>(std::stoul(std::string(raw_.substr(at_, digits)), nullptr, 16)),
+                  begin);
+      at_ += digits;
+    } else {
+      // A backslash at the end of a line swallows all white space up to the next content.
+      while (at_ < raw_.size() && (peek() == ' ' || peek() == '\t' || peek() == '\n' || peek() == '\r')) ++at_;
+    }
+  }
+
+  std::string_view raw_;
+  std::size_t at_;
+  Decoded out_;
+};
+
+}  // namespace
+
+std::optional<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
+  try {
+    toml::table root = toml::parse(source->text(), source->name());
+    return TomlText(std::move(source), std::move(root));
+  } catch (const toml::parse_error& error) {
+    TomlText empty(source, {});
+    const std::size_t begin = empty.offset(error.source().begin);
+    diagnostics.add(Code::toml_syntax, Place{source, {begin, begin + 1}}, {std::string(error.description())});
+    return std::nullopt;
+  }
+}
+
+std::size_t TomlText::offset(const toml::source_position& position) const {
+  // The parser counts columns in characters.
+  std::size_t at = source_->line_begin(position.line);
+  const std::string& raw = source_->text();
+  for (toml::source_index column = 1; column < position.column && at < raw.size(); ++column) {
+    ++at;
+    while (at < raw.size() && (static_cast<unsigned char>(raw[at]) & 0xC0U) == 0x80U) ++at;
+  }
+  return std::min(at, raw.size());
+}
+
+std::vector<TomlText::Entry> TomlText::entries(const toml::table& table) const {
+  std::vector<Entry> entries;
+  for (const auto& [key, value] : table) {
+    const std::size_t begin = offset(key.source().begin);
+    const std::size_t end = std::max(offset(key.source().end), begin + 1);
+    entries.push_back({std::string(key.str()), {source_, {begin, end}}, &value});
+  }
+  std::sort(entries.begin(), entries.end(),
+            [](const Entry& a, const Entry& b) { return a.place.span.begin < b.place.span.begin; });
+  return entries;
+}
+
+Passage TomlText::passage(const toml::value<std::string>& value) const {
+  const std::size_t begin = offset(value.source().begin);
+  Decoded decoded = StringDecoder(source_->text(), begin).run();
+  if (decoded.text != value.get()) {
+    // Never seen; but a wrong place is better than a wrong text.
+    return {source_, std::vector<std::size_t>(value.get().size() + 1, begin), value.get()};
+  }
+  return {source_, std::move(decoded.offsets), std::move(decoded.text)};
+}
+
+Passage TomlText::key_passage(const Entry& entry) const {
+  const std::string& raw = source_->text();
+  const std::size_t begin = entry.place.span.begin;
+  const bool quoted = begin < raw.size() && (raw[begin] == '"' || raw[begin] == '\'');
+  return {source_, begin + (quoted ? 1 : 0), entry.key};
+}
+
+Place TomlText::place(const toml::node& node) const {
+  const std::size_t begin = offset(node.source().begin);
+  std::size_t end = std::max(offset(node.source().end), begin + 1);
+  const std::size_t line_end = std::min(source_->text().find('\n', begin), source_->text().size());
+  end = std::max(std::min(end, line_end), begin + 1);
+  return {source_, {begin, end}};
+}
+
+}  // namespace opensum

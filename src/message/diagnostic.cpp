@@ -1,0 +1,166 @@
+// Collecting diagnostics and turning them into the text that the researcher reads.
+#include "message/diagnostic.h"
+
+#include <fmt/args.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kLongestQuotedLine = 160;
+constexpr std::size_t kQuoteBefore = 60;
+
+std::string fill(const char* text, const std::vector<std::string>& args) {
+  fmt::dynamic_format_arg_store<fmt::format_context> store;
+  for (const std::string& arg : args) store.push_back(arg);
+  return fmt::vformat(text, store);
+}
+
+// A note or hint that needs a word which is not there says nothing.
+bool lacks_word(const char* text, const std::vector<std::string>& args) {
+  for (std::size_t i = 0; i < args.size(); ++i) {
+    if (args[i].empty() && std::string_view(text).find(fmt::format("{{{}}}", i)) != std::string_view::npos) {
+      return true;
+    }
+  }
+  return *text == '\0';
+}
+
+std::size_t characters(std::string_view text) {
+  return static_cast<std::size_t>(std::count_if(
+      text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
+}
+
+// Tabs and control characters would move the underline away from what it marks.
+std::string printable(std::string_view text) {
+  std::string out(text);
+  for (char& c : out) {
+    if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) c = ' ';
+  }
+  return out;
+}
+
+std::size_t character_start(std::string_view text, std::size_t at) {
+  while (at > 0 && at < text.size() && (static_cast<unsigned char>(text[at]) & 0xC0U) == 0x80U) --at;
+  return at;
+}
+
+struct Quote {
+  std::string text;
+  std::string underline;
+};
+
+Quote quote_line(const Diagnostic& diagnostic, const Position& position) {
+  const Source& source = *diagnostic.place.source;
+  const std::string_view line = source.line(position.line);
+  const std::size_t line_begin = source.line_begin(position.line);
+  const auto clamp = [&](std::size_t offset) {
+    return std::min(offset < line_begin ? 0 : offset - line_begin, line.size());
+  };
+  std::size_t cut_begin = 0;
+  std::size_t cut_end = line.size();
+  const std::size_t first = clamp(diagnostic.place.span.begin);
+  if (line.size() > kLongestQuotedLine) {
+    cut_begin = character_start(line, first > kQuoteBefore ? first - kQuoteBefore : 0);
+    cut_end = character_start(line, std::min(cut_begin + kLongestQuotedLine, line.size()));
+  }
+  const std::string_view shown = line.substr(cut_begin, cut_end - cut_begin);
+  Quote quote;
+  quote.text = (cut_begin > 0 ? "…" : "") + printable(shown) + (cut_end < line.size() ? "…" : "");
+  std::string marks(characters(quote.text) + 1, ' ');
+  const std::size_t shift = cut_begin > 0 ? 1 : 0;
+  const auto mark = [&](const Span& span, char sign) {
+    if (span.begin < line_begin || span.begin > line_begin + line.size()) return;
+    const std::size_t begin = std::clamp(clamp(span.begin), cut_begin, cut_end);
+    const std::size_t end = std::clamp(clamp(span.end), cut_begin, cut_end);
+    std::size_t from = characters(line.substr(cut_begin, begin - cut_begin)) + shift;
+    const std::size_t to = std::max(from + 1, characters(line.substr(cut_begin, end - cut_begin)) + shift);
+    for (; from < to && from < marks.size(); ++from) marks[from] = sign;
+  };
+  if (diagnostic.second) mark(*diagnostic.second, '~');
+  mark(diagnostic.place.span, '^');
+  marks.erase(marks.find_last_not_of(' ') + 1);
+  quote.underline = marks;
+  return quote;
+}
+
+}  // namespace
+
+Diagnostic& Diagnostics::add(Code code, Place place, std::vector<std::string> args) {
+  Diagnostic diagnostic;
+  diagnostic.code = code;
+  diagnostic.place = std::move(place);
+  diagnostic.args = std::move(args);
+  all_.push_back(std::move(diagnostic));
+  return all_.back();
+}
+
+bool Diagnostics::has_errors() const {
+  return std::any_of(all_.begin(), all_.end(),
+                     [](const Diagnostic& d) { return text_of(d.code).severity == Severity::error; });
+}
+
+int Diagnostics::exit_code() const {
+  int code = 0;
+  for (const Diagnostic& diagnostic : all_) {
+    const CodeText& text = text_of(diagnostic.code);
+    if (text.severity != Severity::error) continue;
+    const int own = static_cast<int>(text.fault);
+    code = code == 0 ? own : std::min(code, own);
+  }
+  return code;
+}
+
+void Diagnostics::append(const Diagnostics& other) {
+  for (const Diagnostic& diagnostic : other.all_) {
+    const bool known = std::any_of(all_.begin(), all_.end(), [&](const Diagnostic& d) {
+      return d.code == diagnostic.code && d.args == diagnostic.args &&
+             d.place.source == diagnostic.place.source &&
+             d.place.span.begin == diagnostic.place.span.begin && d.details == diagnostic.details;
+    });
+    if (!known) all_.push_back(diagnostic);
+  }
+}
+
+std::string render(const Diagnostic& diagnostic, bool color) {
+  const CodeText& text = text_of(diagnostic.code);
+  const bool is_error = text.severity == Severity::error;
+  const auto paint = [&](const char* sgr, const std::string& words) {
+    return color ? fmt::format("\x1b[{}m{}\x1b[0m", sgr, words) : words;
+  };
+  const std::string severity = is_error ? paint("1;31", "error") : paint("1;33", "warning");
+  const std::string message = paint("1", fill(text.message, diagnostic.args));
+  std::string out;
+  std::string indent = "      ";
+  if (diagnostic.place.source) {
+    const Source& source = *diagnostic.place.source;
+    const Position position = source.position(diagnostic.place.span.begin);
+    out += fmt::format("{}:{}:{}: {}: {}\n", source.name(), position.line, position.column, severity, message);
+    const Quote quote = quote_line(diagnostic, position);
+    const std::string number = fmt::format("{:>5}", position.line);
+    indent = std::string(number.size() + 1, ' ');
+    out += fmt::format("{} | {}\n", number, quote.text);
+    out += fmt::format("{}| {}\n", indent, quote.underline);
+    if (!lacks_word(text.note, diagnostic.args)) {
+      const std::size_t mark = std::min(quote.underline.find_first_of("^~"), quote.underline.size());
+      out += fmt::format("{}| {}{}\n", indent, std::string(mark, ' '), fill(text.note, diagnostic.args));
+    }
+  } else {
+    out += fmt::format("opensum: {}: {}\n", severity, message);
+    if (!lacks_word(text.note, diagnostic.args)) out += indent + fill(text.note, diagnostic.args) + '\n';
+  }
+  for (const std::string& detail : diagnostic.details) out += indent + "| " + printable(detail) + '\n';
+  if (!diagnostic.context.empty()) out += indent + "in: " + diagnostic.context + '\n';
+  if (!lacks_word(text.hint, diagnostic.args)) out += indent + "hint: " + fill(text.hint, diagnostic.args) + '\n';
+  return out;
+}
+
+std::string render(const Diagnostics& diagnostics, bool color) {
+  std::string out;
+  for (const Diagnostic& diagnostic : diagnostics.all()) out += render(diagnostic, color);
+  return out;
+}
+
+}  // namespace opensum

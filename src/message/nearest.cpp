@@ -1,0 +1,58 @@
+// The nearest right name for a misspelt one.
+#include "message/nearest.h"
+
+#include <algorithm>
+#include <cctype>
+
+namespace opensum {
+namespace {
+
+constexpr double kCaseCost = 0.3;
+// Longer words are never a name someone meant to type; comparing them would cost time.
+constexpr std::size_t kLongestWord = 200;
+
+double replace_cost(char a, char b) {
+  if (a == b) return 0;
+  const bool same_letter =
+      std::tolower(static_cast<unsigned char>(a)) == std::tolower(static_cast<unsigned char>(b));
+  return same_letter ? kCaseCost : 1;
+}
+
+}  // namespace
+
+double edit_distance(std::string_view a, std::string_view b) {
+  std::vector<std::vector<double>> cost(a.size() + 1, std::vector<double>(b.size() + 1));
+  for (std::size_t i = 0; i <= a.size(); ++i) cost[i][0] = static_cast<double>(i);
+  for (std::size_t j = 0; j <= b.size(); ++j) cost[0][j] = static_cast<double>(j);
+  for (std::size_t i = 1; i <= a.size(); ++i) {
+    for (std::size_t j = 1; j <= b.size(); ++j) {
+      cost[i][j] = std::min({cost[i - 1][j] + 1, cost[i][j - 1] + 1,
+                             cost[i - 1][j - 1] + replace_cost(a[i - 1], b[j - 1])});
+      if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) {
+        cost[i][j] = std::min(cost[i][j], cost[i - 2][j - 2] + 1);
+      }
+    }
+  }
+  return cost[a.size()][b.size()];
+}
+
+std::string nearest_name(std::string_view word, const std::vector<std::string>& candidates) {
+  if (word.size() > kLongestWord) return {};
+  // A third of the word may be wrong, and in any case one letter of a word of two or more.
+  const double allowed = std::max(word.size() >= 2 ? 1.0 : kCaseCost, static_cast<double>(word.size()) / 3);
+  double best = allowed;
+  const std::string* found = nullptr;
+  for (const std::string& candidate : candidates) {
+    if (candidate.size() > kLongestWord) continue;
+    const double distance = edit_distance(word, candidate);
+    // A distance as long as the candidate shares nothing with it.
+    if (distance >= static_cast<double>(candidate.size())) continue;
+    if (found == nullptr ? distance <= best : distance < best) {
+      best = distance;
+      found = &candidate;
+    }
+  }
+  return found == nullptr ? std::string() : *found;
+}
+
+}  // namespace opensum

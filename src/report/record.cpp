@@ -1,0 +1,68 @@
+// The record of a run as JSON.
+#include <nlohmann/json.hpp>
+
+#include "report/summary.h"
+#include "version.h"
+
+namespace opensum {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json columns_json(const std::vector<ColumnFacts>& columns) {
+  Json list = Json::array();
+  for (const ColumnFacts& column : columns) {
+    Json entry;
+    entry["symbol"] = column.symbol;
+    entry["kind"] = column.kind;
+    if (column.kind == "number") entry["unit"] = column.unit;
+    if (!column.equation.empty()) entry["equation"] = column.equation;
+    entry["known"] = column.known;
+    entry["nulls"] = Json::object();
+    for (const auto& [reason, count] : column.nulls) entry["nulls"][reason] = count;
+    list.push_back(std::move(entry));
+  }
+  return list;
+}
+
+}  // namespace
+
+std::string record_json(const RunFacts& facts) {
+  Json record;
+  record["program"] = "opensum";
+  record["version"] = kVersion;
+  record["title"] = facts.title;
+  record["inputs"] = Json::array();
+  for (const InputFacts& input : facts.inputs) {
+    record["inputs"].push_back({{"path", input.path}, {"sha256", input.sha256}});
+  }
+  record["nulls"] = {{"row", facts.policy.row_skips ? "skip" : "propagate"},
+                     {"divide_by_zero", facts.policy.divide_by_zero_is_error ? "error" : "null"},
+                     {"domain", facts.policy.domain_is_error ? "error" : "null"}};
+  record["constants"] = Json::array();
+  for (const ScopeConstant& constant : facts.constants) {
+    Json entry = {{"name", constant.name}};
+    if (constant.type.kind == Kind::text) {
+      entry["value"] = constant.text;
+    } else {
+      entry["value"] = constant.number;
+      entry["unit"] = constant.type.unit.text();
+    }
+    record["constants"].push_back(std::move(entry));
+  }
+  record["sheets"] = Json::array();
+  for (const SheetFacts& sheet : facts.sheets) {
+    record["sheets"].push_back({{"name", sheet.name},
+                                {"file", sheet.file},
+                                {"rows", sheet.rows},
+                                {"measured", columns_json(sheet.measured)},
+                                {"derived", columns_json(sheet.derived)},
+                                {"without_unit", sheet.without_unit},
+                                {"nulls_left_out", sheet.skipped}});
+  }
+  record["notes"] = facts.notes;
+  record["written"] = facts.written;
+  return record.dump(2) + "\n";
+}
+
+}  // namespace opensum

@@ -1,0 +1,50 @@
+// First step of a run: read the study and its tables, and check everything that can be known without
+// computing.
+#pragma once
+
+#include <map>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "files/text_file.h"
+#include "message/diagnostic.h"
+#include "study/model.h"
+#include "study/plan.h"
+
+namespace opensum {
+
+/// A sheet on its way through a run.
+struct RunSheet {
+  const SheetModel* model = nullptr;
+  SheetTable source;
+  SheetPlan plan;
+  /// Per derived column: nulls that its row reductions left out, and in how many rows.
+  std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
+
+  Table& table() { return source.table; }
+  const Table& table() const { return source.table; }
+};
+
+/// A study with its tables.
+struct PreparedStudy {
+  Study study;
+  std::string folder;  ///< of the study, with its last solidus; empty for the current one
+  std::string output;  ///< folder for everything written
+  Inputs inputs;
+  UnitSystem units;
+  std::vector<ScopeConstant> constants;
+  Origins origins;
+  std::vector<std::unique_ptr<RunSheet>> sheets;
+
+  RunSheet* find_sheet(const std::string& name);
+};
+
+/// Reads a study file and prepares it; null when it cannot be read at all. Everything wrong is reported.
+std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics);
+
+/// Prepares a study that was put together in memory.
+std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
+                                       Diagnostics& diagnostics);
+
+}  // namespace opensum

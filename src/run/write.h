@@ -1,0 +1,21 @@
+// Last step of a run: everything that is written, whole or not at all, and the facts for the summary.
+#pragma once
+
+#include "message/diagnostic.h"
+#include "report/summary.h"
+#include "run/prepare.h"
+
+namespace opensum {
+
+/// Writes the sheets, their metadata, nulls.csv, the figures and record.json into the study's output folder.
+/// Gives the facts of the run, with the paths written. On an error nothing is written.
+RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics);
+
+/// The facts of a computed study.
+RunFacts gather_facts(const PreparedStudy& prepared);
+
+/// All nulls of a study as CSV: sheet, row as written, line of the source, column, state, reason, rule, value
+/// (the cell as read) and the cell where it began.
+std::string nulls_csv(const PreparedStudy& prepared);
+
+}  // namespace opensum

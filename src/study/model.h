@@ -1,0 +1,72 @@
+// A study as its author wrote it: sheets, their columns and equations, plots, policies. What is said here is
+// not yet checked against the data.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "equation/checker.h"
+#include "message/source.h"
+#include "table/column.h"
+
+namespace opensum {
+
+/// What the author says about a column.
+struct ColumnSettings {
+  std::string symbol;
+  Place place;
+  std::optional<Passage> header;      ///< the header's or label's text
+  std::optional<std::size_t> number;  ///< or its number, from 1
+  std::optional<Passage> unit;
+  std::optional<std::string> label;
+  std::optional<Kind> kind;
+  std::optional<std::vector<std::string>> missing;
+  std::optional<int> digits;  ///< significant, or -1 for the shortest round-trip
+};
+
+/// How a file is read.
+struct ReadSettings {
+  std::optional<char> delimiter;
+  std::optional<std::vector<std::string>> missing;
+  std::vector<std::string> missing_also;
+  bool unreadable_is_null = false;
+};
+
+struct SheetModel {
+  std::string name;
+  Place place;
+  std::optional<Passage> data;
+  ReadSettings read;
+  std::vector<ColumnSettings> columns;
+  std::vector<Passage> equations;
+  std::optional<bool> headers_are_symbols;
+};
+
+struct PlotModel {
+  std::string name;
+  Place place;
+  std::string title;
+  std::vector<Passage> sheets;
+  Passage x;
+  std::vector<Passage> y;
+  std::vector<std::string> formats = {"png", "svg", "pdf"};
+};
+
+struct OwnUnit {
+  Passage symbol;
+  Passage definition;
+};
+
+struct Study {
+  std::string title;
+  std::string output = "results";
+  std::vector<Passage> constants;
+  std::vector<OwnUnit> units;
+  NullPolicy policy;
+  bool headers_are_symbols = false;
+  std::vector<SheetModel> sheets;
+  std::vector<PlotModel> plots;
+};
+
+}  // namespace opensum

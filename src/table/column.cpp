@@ -1,0 +1,34 @@
+// Columns of a sheet.
+#include "table/column.h"
+
+#include <algorithm>
+#include <array>
+
+namespace opensum {
+
+const char* kind_name(Kind kind) {
+  static constexpr std::array<const char*, 4> names = {"number", "date", "truth", "text"};
+  return names.at(static_cast<std::size_t>(kind));
+}
+
+std::size_t Column::null_count() const {
+  std::size_t count = 0;
+  for (const Chunk& chunk : chunks) {
+    count += static_cast<std::size_t>(
+        std::count_if(chunk.nulls.begin(), chunk.nulls.end(), [](Null n) { return static_cast<bool>(n); }));
+  }
+  return count;
+}
+
+std::string Column::title() const {
+  if (unit.parts.empty()) return label;
+  return label + " [" + unit.text() + "]";
+}
+
+const Column* Table::find(std::string_view symbol) const {
+  const auto found =
+      std::find_if(columns.begin(), columns.end(), [&](const Column& c) { return c.symbol == symbol; });
+  return found == columns.end() ? nullptr : &*found;
+}
+
+}  // namespace opensum

@@ -1,0 +1,87 @@
+// Columns of a sheet: typed, in chunks, with null marks held only by chunks that have nulls.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "table/null.h"
+#include "units/unit.h"
+
+namespace opensum {
+
+/// What a column's values are. Dates are seconds since 1970-01-01 00:00 and truth is 0 or 1, both held as
+/// numbers; a duration is a number with a unit of time.
+enum class Kind : std::uint8_t { number, date, truth, text };
+
+/// `number`, `date`, `truth`, `text`.
+const char* kind_name(Kind kind);
+
+/// Rows of a chunk, but for the last chunk of a column.
+constexpr std::size_t kChunkRows = 4096;
+
+/// Values of consecutive rows. Invariants: `numbers` (all kinds but text) or `texts` has an entry per row;
+/// `nulls` is empty or has an entry per row; where a null is marked the value is not looked at, except that
+/// nulls of reason below_limit and above_limit keep their limit there.
+struct Chunk {
+  std::vector<double> numbers;
+  std::vector<std::string_view> texts;
+  std::vector<Null> nulls;
+  /// Measured columns: each cell's bytes in the source.
+  std::vector<std::string_view> source;
+
+  bool has_nulls() const { return !nulls.empty(); }
+  Null null_at(std::size_t i) const { return nulls.empty() ? Null() : nulls[i]; }
+};
+
+/// A cell of a number column that is no number.
+struct UnreadableCell {
+  std::size_t row = 0;   ///< from 0
+  std::size_t line = 0;  ///< of the source, from 1
+  std::string text;
+};
+
+/// One column of a sheet.
+struct Column {
+  std::string symbol;
+  std::string label;
+  std::string header;  ///< as the source has it; empty for derived columns
+  Kind kind = Kind::number;
+  Unit unit;
+  bool unit_stated = false;  ///< a unit was given, be it `1`
+  bool measured = true;
+  OriginId origin = 0;
+  std::size_t rows = 0;
+  std::vector<Chunk> chunks;
+  /// Significant digits where written: 0 for the default, -1 for shortest round-trip.
+  int digits = 0;
+
+  std::vector<UnreadableCell> unreadable;   ///< the first few
+  std::size_t unreadable_count = 0;
+  std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise
+  /// What the views in the chunks look into.
+  std::shared_ptr<const void> storage;
+
+  double number(std::size_t row) const { return chunks[row / kChunkRows].numbers[row % kChunkRows]; }
+  std::string_view text(std::size_t row) const { return chunks[row / kChunkRows].texts[row % kChunkRows]; }
+  Null null(std::size_t row) const { return chunks[row / kChunkRows].null_at(row % kChunkRows); }
+  std::size_t null_count() const;
+  /// `label [unit]`, as written at the head of the column.
+  std::string title() const;
+};
+
+/// A sheet's table: its columns, measured first.
+struct Table {
+  std::string name;
+  std::string file;               ///< as shown in messages
+  std::vector<Column> columns;
+  std::size_t rows = 0;
+  std::vector<std::size_t> lines;  ///< of the source, per row
+
+  const Column* find(std::string_view symbol) const;
+};
+
+}  // namespace opensum

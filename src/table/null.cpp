@@ -1,0 +1,24 @@
+// Why a cell holds no value.
+#include "table/null.h"
+
+#include <array>
+#include <stdexcept>
+
+namespace opensum {
+
+const char* reason_name(Reason reason) {
+  static constexpr std::array<const char*, kReasons> names = {
+      "none",     "missing",      "unreadable", "below_limit", "above_limit",
+      "excluded", "divide_by_zero", "domain",   "overflow",    "no_match",
+      "out_of_range", "ambiguous", "too_few",   "no_neighbour", "failed_fit"};
+  return names.at(static_cast<std::size_t>(reason));
+}
+
+OriginId Origins::add(const std::string& sheet, const std::string& column) {
+  constexpr std::size_t kMost = std::size_t{1} << 24U;
+  if (origins_.size() >= kMost) throw std::length_error("more than 16 million origins of nulls");
+  origins_.push_back({sheet, column, std::nullopt});
+  return static_cast<OriginId>(origins_.size() - 1);
+}
+
+}  // namespace opensum

@@ -1,0 +1,72 @@
+// Why a cell holds no value, and where that began.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace opensum {
+
+/// Why a value is null.
+enum class Reason : std::uint8_t {
+  none,
+  missing,
+  unreadable,
+  below_limit,
+  above_limit,
+  excluded,
+  divide_by_zero,
+  domain,
+  overflow,
+  no_match,
+  out_of_range,
+  ambiguous,
+  too_few,
+  no_neighbour,
+  failed_fit,
+};
+constexpr int kReasons = 15;
+
+/// The name that researchers meet, such as `divide_by_zero`.
+const char* reason_name(Reason reason);
+
+/// Where a null began: a column of the study; the row is the null's own unless the origin says otherwise.
+using OriginId = std::uint32_t;
+
+/// Either nothing (the value is known) or a reason and the origin. One such mark stands beside each value
+/// of a chunk that has nulls: the low byte is the reason, the rest the origin, so that passing a null on is
+/// a copy of 32 bits. Of several null inputs the leftmost is passed on.
+class Null {
+ public:
+  constexpr Null() = default;
+  constexpr Null(Reason reason, OriginId origin) : bits_((origin << 8U) | static_cast<std::uint32_t>(reason)) {}
+
+  constexpr Reason reason() const { return static_cast<Reason>(bits_ & 0xFFU); }
+  constexpr OriginId origin() const { return bits_ >> 8U; }
+  constexpr explicit operator bool() const { return bits_ != 0; }
+  friend constexpr bool operator==(const Null&, const Null&) = default;
+
+ private:
+  std::uint32_t bits_ = 0;
+};
+
+/// The places where nulls of a study can begin.
+class Origins {
+ public:
+  struct Origin {
+    std::string sheet;
+    std::string column;
+    /// The row (from 0) where the null began, if not the row of the null itself.
+    std::optional<std::size_t> row;
+  };
+  /// The origin of nulls that begin in a column, in their own row. Throws std::length_error past 16 million.
+  OriginId add(const std::string& sheet, const std::string& column);
+  const Origin& operator[](OriginId id) const { return origins_.at(id); }
+
+ private:
+  std::vector<Origin> origins_;
+};
+
+}  // namespace opensum

@@ -1,0 +1,45 @@
+// Numbers and dates as text: strict reading and reproducible writing.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace opensum {
+
+/// How reading a number ended.
+enum class NumberFault : std::uint8_t { none, malformed, too_large };
+
+struct NumberReading {
+  double value = 0;
+  NumberFault fault = NumberFault::malformed;
+};
+
+/// Reads a plain decimal number, `-12.5e3` or `+.5`, correctly rounded. Nothing may follow it; infinity,
+/// NaN and hexadecimal are malformed; what is beyond the largest double is too_large; what is nearer to
+/// zero than the smallest is zero.
+NumberReading read_number(std::string_view text);
+
+/// An integer that is likely a code and no quantity: a leading zero before further digits, or over 15 digits.
+bool looks_like_code(std::string_view text);
+
+/// True for text that other programs read as the same number: digits with an optional sign, point and
+/// exponent.
+bool is_plain_decimal(std::string_view text);
+
+/// A derived number as written: `digits` significant digits (0: 12; -1: the shortest text that reads back
+/// the same), trailing zeros dropped, whole numbers up to 2^53 in full.
+std::string number_text(double value, int digits = 0);
+
+/// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T,
+/// offset `+02:00`) as seconds since 1970-01-01 00:00.
+std::optional<double> read_date(std::string_view text);
+
+/// A date as ISO 8601: the day alone at midnight, else with the time to the needed fraction of a second.
+std::string date_text(double seconds);
+
+/// Without blanks at both ends.
+std::string_view trimmed(std::string_view text);
+
+}  // namespace opensum

@@ -1,0 +1,28 @@
+// A table as read from a file, before its cells have kinds: headers and cells as text.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "message/source.h"
+
+namespace opensum {
+
+/// Headers and cells as text. Every column has one cell per row.
+struct RawTable {
+  std::string file;  ///< as shown in messages
+  std::vector<std::string> headers;
+  std::vector<std::vector<std::string_view>> columns;
+  std::vector<std::size_t> lines;  ///< the source's line of each row, from 1
+  /// The line that holds the headers, and where each stands in it, for messages.
+  std::shared_ptr<const Source> header_source;
+  std::vector<Span> header_spans;
+  /// What the views look into.
+  std::shared_ptr<const void> storage;
+
+  std::size_t rows() const { return lines.size(); }
+};
+
+}  // namespace opensum

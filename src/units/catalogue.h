@@ -1,0 +1,59 @@
+// The units and constants that every study knows: a table of data.
+#pragma once
+
+#include <cstdint>
+#include <span>
+
+namespace opensum {
+
+/// Which SI prefixes a unit takes.
+enum class Prefixes : std::uint8_t {
+  none,
+  all,
+  large,  ///< k M G T
+  small,  ///< m µ n p f
+};
+
+/// One line of the catalogue.
+struct CatalogueUnit {
+  const char* symbol;
+  /// Other spellings, separated by spaces.
+  const char* aliases;
+  /// What one of it is, in other units; empty for the SI base units.
+  const char* definition;
+  Prefixes prefixes;
+  const char* name;
+  const char* quantity;
+};
+
+struct CatalogueConstant {
+  const char* symbol;
+  const char* value;
+  const char* unit;
+  const char* name;
+};
+
+struct CataloguePrefix {
+  const char* symbol;
+  int power_of_ten;
+};
+
+/// A spelling that means different things to different people, and what to write instead.
+struct RefusedUnit {
+  const char* symbol;
+  const char* choices;
+};
+
+/// A spelling that is not a unit here but plainly means one.
+struct NearlyUnit {
+  const char* spelling;
+  const char* unit;
+};
+
+std::span<const CatalogueUnit> catalogue_units();
+std::span<const CataloguePrefix> catalogue_prefixes();
+std::span<const CatalogueConstant> catalogue_constants();
+std::span<const RefusedUnit> refused_units();
+std::span<const NearlyUnit> nearly_units();
+
+}  // namespace opensum

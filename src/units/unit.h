@@ -1,0 +1,98 @@
+// Units of measurement: what they are, how they multiply, and how values convert between them.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "units/factor.h"
+#include "units/powers.h"
+
+namespace opensum {
+
+/// A base quantity: 0 to 6 are length, mass, time, electric current, thermodynamic temperature, amount of
+/// substance and luminous intensity; higher numbers are base units that a study defined.
+using BaseQuantity = std::uint16_t;
+constexpr BaseQuantity kLength = 0;
+constexpr BaseQuantity kMass = 1;
+constexpr BaseQuantity kTime = 2;
+constexpr BaseQuantity kCurrent = 3;
+constexpr BaseQuantity kTemperature = 4;
+constexpr BaseQuantity kAmount = 5;
+constexpr BaseQuantity kLuminousIntensity = 6;
+constexpr BaseQuantity kFirstOwnBase = 7;
+
+using Dimension = Powers<BaseQuantity>;
+
+/// Whether a unit counts turns or measures angles. Both are plain numbers in algebra, yet one turn is 2 pi
+/// radians, so that converting between them by their factors would be wrong.
+enum class Turning : std::uint8_t { none, angle, cycle };
+
+/// One symbol of a unit as written, such as `kJ` or `s^-2`.
+struct UnitPart {
+  std::string symbol;
+  Rational exponent = 1;
+  /// The coherent SI symbols that stand for this one (`kJ`: J; `L`: m^3), each with its exponent.
+  std::vector<std::pair<std::string, Rational>> coherent;
+};
+
+/// A unit: a dimension, an exact factor to the coherent SI unit, and the way it is written. A unit with
+/// an offset is the scale of a reading (degC, degF): kelvin = value * factor + offset.
+struct Unit {
+  Dimension dimension;
+  Factor factor;
+  Rational offset = 0;
+  Turning turning = Turning::none;
+  std::vector<UnitPart> parts;
+
+  bool is_reading() const { return !offset.is_zero(); }
+  bool is_dimensionless() const { return dimension.is_one(); }
+  /// No unit at all: dimensionless with factor 1 and no symbol.
+  bool is_one() const { return dimension.is_one() && factor.is_one() && parts.empty(); }
+
+  /// As people write it: `kJ/(kg K)`, `1/s`, `1` for none.
+  std::string text() const;
+  /// With raised exponents and a middle dot, for figures and pages: `kJ/(kg·K)`, `m·s⁻²`.
+  std::string typeset() const;
+};
+
+/// The same scale and zero: values need no conversion.
+bool same_scale(const Unit& a, const Unit& b);
+
+/// How a value in one unit becomes a value in another: value * multiply / divide + add. Multiplying and
+/// dividing by whole numbers keeps conversions such as g to kg exactly rounded.
+struct Conversion {
+  double multiply = 1;
+  double divide = 1;
+  double add = 0;
+  bool is_identity() const { return multiply == 1 && divide == 1 && add == 0; }
+  double operator()(double value) const { return value * multiply / divide + add; }
+};
+
+/// Why values of one unit cannot be given in another.
+enum class Mismatch : std::uint8_t { none, dimension, turning };
+Mismatch mismatch(const Unit& from, const Unit& to);
+
+/// The conversion from one unit to another of the same dimension. A reading converts as a point on its
+/// scale; `difference` converts intervals, where offsets play no part.
+Conversion conversion(const Unit& from, const Unit& to, bool difference = false);
+
+/// Products as the algebra makes them, without changing any value: 3 kJ times 2 s is 6 kJ s. A plain number
+/// leaves the other unit as it is written.
+Unit product(const Unit& a, const Unit& b);
+Unit quotient(const Unit& a, const Unit& b);
+Unit power(const Unit& base, const Rational& exponent);
+
+/// The simplest coherent SI unit of the same dimension: kJ/s becomes W. Products are never renamed to J,
+/// Hz, Bq, Gy or Sv, for torque, energy, rates and doses share dimensions.
+Unit coherent(const Unit& unit);
+
+/// The unit of differences between readings: K for degC and degF, the unit itself otherwise.
+Unit difference_unit(const Unit& unit);
+
+Unit kelvin();
+Unit second();
+Unit radian();
+
+}  // namespace opensum

@@ -1,0 +1,500 @@
+// Reading units from text. The sole entry points are UnitSystem::read and UnitSystem::define.
+#include "units/unit_system.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+
+#include "message/nearest.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kLongestUnit = 200;
+constexpr int kDeepestNesting = 10;
+constexpr std::int64_t kLargestExponent = 30;
+
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+
+// Symbols are letters and the few signs units use; every byte of UTF-8 beyond ASCII counts as a letter.
+bool is_symbol_start(char c) {
+  return std::isalpha(static_cast<unsigned char>(c)) != 0 || static_cast<unsigned char>(c) >= 0x80 || c == '%';
+}
+
+bool has_alias(const CatalogueUnit& entry, std::string_view symbol) {
+  std::string_view rest = entry.aliases;
+  while (!rest.empty()) {
+    const std::size_t end = std::min(rest.find(' '), rest.size());
+    if (rest.substr(0, end) == symbol) return true;
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+  }
+  return false;
+}
+
+bool takes_prefix(Prefixes prefixes, int power) {
+  switch (prefixes) {
+    case Prefixes::none:
+      return false;
+    case Prefixes::all:
+      return true;
+    case Prefixes::large:
+      return power == 3 || power == 6 || power == 9 || power == 12;
+    case Prefixes::small:
+      return power == -3 || power == -6 || power == -9 || power == -12 || power == -15;
+  }
+  return false;
+}
+
+struct Replacement {
+  std::string_view from;
+  std::string_view to;
+};
+
+constexpr std::array kLookalikes = {
+    Replacement{"\u03BC", "\u00B5"},  // Greek mu
+    Replacement{"\u2126", "\u03A9"},  // ohm sign
+    Replacement{"\u212B", "\u00C5"},  // angstrom sign
+    Replacement{"\u2212", "-"},       // minus sign
+    Replacement{"\u2011", "-"},       // non-breaking hyphen
+    Replacement{"\u00A0", " "},       // non-breaking space
+    Replacement{"\u202F", " "},       // narrow non-breaking space
+    Replacement{"\u2009", " "},       // thin space
+};
+
+constexpr std::array kMultiplicationSigns = {std::string_view("\u00B7"), std::string_view("\u22C5"),
+                                             std::string_view("\u2219"), std::string_view("*")};
+
+constexpr std::array<std::string_view, 11> kSuperscripts = {
+    "\u2070", "\u00B9", "\u00B2", "\u00B3", "\u2074", "\u2075",
+    "\u2076", "\u2077", "\u2078", "\u2079", "\u207B"};
+
+}  // namespace
+
+std::string unify_lookalikes(std::string_view text) {
+  std::string out;
+  for (std::size_t i = 0; i < text.size();) {
+    const auto* match = std::find_if(kLookalikes.begin(), kLookalikes.end(), [&](const Replacement& r) {
+      return text.substr(i, r.from.size()) == r.from;
+    });
+    if (match != kLookalikes.end()) {
+      out += match->to;
+      i += match->from.size();
+    } else {
+      out += text[i++];
+    }
+  }
+  return out;
+}
+
+/// The grammar of units:
+///   unit    := product [ "/" factor ]
+///   product := factor { [ "·" | "*" | " " ] factor }
+///   factor  := ( symbol | number | "(" unit ")" ) [ exponent ]
+class UnitParser {
+ public:
+  UnitParser(const UnitSystem& units, std::string_view text) : units_(units), text_(text) {}
+
+  UnitReading read() {
+    if (text_.size() > kLongestUnit) {
+      fail(UnitFault::syntax, {0, text_.size()}, "");
+      return result_;
+    }
+    skip_spaces();
+    Unit unit;
+    if (at_ == text_.size()) {
+      fail(UnitFault::syntax, {0, text_.size()}, "");
+    } else {
+      unit = parse_unit(0);
+      skip_spaces();
+      if (ok() && at_ < text_.size()) fail(UnitFault::syntax, {at_, text_.size()}, text_.substr(at_));
+    }
+    if (ok()) result_.unit = std::move(unit);
+    return result_;
+  }
+
+ private:
+  bool ok() const { return result_.fault == UnitFault::none; }
+  bool at_end() const { return at_ >= text_.size(); }
+  char peek() const { return at_end() ? '\0' : text_[at_]; }
+  bool looking_at(std::string_view word) const { return text_.substr(at_, word.size()) == word; }
+
+  void fail(UnitFault fault, Span span, std::string_view word) {
+    if (!ok()) return;
+    result_.fault = fault;
+    result_.span = span;
+    result_.word = std::string(word);
+  }
+
+  void skip_spaces() {
+    while (peek() == ' ' || peek() == '\t') ++at_;
+  }
+
+  bool skip_multiplication_sign() {
+    for (const std::string_view sign : kMultiplicationSigns) {
+      if (looking_at(sign)) {
+        at_ += sign.size();
+        return true;
+      }
+    }
+    return false;
+  }
+
+  static void multiply(Unit& into, const Unit& unit, int sign) {
+    const Turning turning = into.turning != Turning::none ? into.turning : unit.turning;
+    const bool alone = into.is_one() && sign > 0;
+    if (alone) {
+      into = unit;
+    } else {
+      // Within one unit the turning of its parts is kept: rad/s is still an angular speed.
+      Unit left = into;
+      Unit right = unit;
+      left.turning = right.turning = Turning::none;
+      left.offset = right.offset = 0;
+      into = sign > 0 ? product(left, right) : quotient(left, right);
+    }
+    into.turning = turning;
+  }
+
+  Unit parse_unit(int depth) {
+    Unit unit = parse_product(depth);
+    skip_spaces();
+    if (!ok() || peek() != '/') return unit;
+    const std::size_t solidus = at_++;
+    skip_spaces();
+    const Unit below = parse_factor(depth);
+    if (!ok()) return unit;
+    multiply(unit, below, -1);
+    skip_spaces();
+    if (peek() == '/') {
+      fail(UnitFault::two_solidi, {solidus, at_ + 1}, text_);
+    } else if (!at_end() && peek() != ')') {
+      fail(UnitFault::product_after_solidus, {solidus, text_.size()}, text_);
+    }
+    return unit;
+  }
+
+  Unit parse_product(int depth) {
+    Unit unit = parse_factor(depth);
+    while (ok()) {
+      skip_spaces();
+      const bool sign = skip_multiplication_sign();
+      skip_spaces();
+      if (at_end() || peek() == '/' || peek() == ')') {
+        if (sign) fail(UnitFault::syntax, {at_, at_}, "");
+        break;
+      }
+      const Unit next = parse_factor(depth);
+      if (ok()) multiply(unit, next, 1);
+    }
+    return unit;
+  }
+
+  Unit parse_factor(int depth) {
+    const std::size_t begin = at_;
+    Unit unit;
+    if (peek() == '(') {
+      if (depth >= kDeepestNesting) {
+        fail(UnitFault::syntax, {begin, text_.size()}, text_.substr(begin));
+        return unit;
+      }
+      ++at_;
+      skip_spaces();
+      unit = parse_unit(depth + 1);
+      skip_spaces();
+      if (ok() && peek() != ')') fail(UnitFault::syntax, {begin, text_.size()}, text_.substr(begin));
+      ++at_;
+    } else if (is_digit(peek())) {
+      unit = parse_number();
+    } else if (is_symbol_start(peek())) {
+      unit = parse_symbol();
+    } else {
+      fail(UnitFault::syntax, {begin, std::min(begin + 1, text_.size())}, text_.substr(begin, 1));
+    }
+    if (!ok()) return unit;
+    const std::optional<Rational> exponent = parse_exponent();
+    if (!ok() || !exponent) return unit;
+    const Turning turning = unit.turning;
+    unit = power(unit, *exponent);
+    unit.turning = turning;
+    return unit;
+  }
+
+  Unit parse_number() {
+    const std::size_t begin = at_;
+    while (is_digit(peek()) || peek() == '.') ++at_;
+    if ((peek() == 'e' || peek() == 'E') && at_ + 1 < text_.size()) {
+      const char next = text_[at_ + 1];
+      const bool is_signed = (next == '-' || next == '+') && at_ + 2 < text_.size() && is_digit(text_[at_ + 2]);
+      if (is_digit(next) || is_signed) {
+        at_ += 2;
+        while (is_digit(peek())) ++at_;
+      }
+    }
+    const std::string_view word = text_.substr(begin, at_ - begin);
+    const auto factor = Factor::from_decimal(word);
+    Unit unit;
+    if (!factor) {
+      fail(UnitFault::syntax, {begin, at_}, word);
+      return unit;
+    }
+    unit.factor = *factor;
+    if (!factor->is_one()) unit.parts = {{std::string(word), 1, {}}};
+    return unit;
+  }
+
+  Unit parse_symbol() {
+    const std::size_t begin = at_;
+    // The longest run that could be one symbol; digits belong to it only where the whole is known.
+    std::size_t end = begin;
+    while (end < text_.size() && (is_symbol_start(text_[end]) || is_digit(text_[end]) || text_[end] == '_') &&
+           !starts_sign(end)) {
+      ++end;
+    }
+    if (const auto whole = units_.find_symbol(text_.substr(begin, end - begin))) {
+      at_ = end;
+      note_plain_number(text_.substr(begin, end - begin));
+      return *whole;
+    }
+    std::size_t letters = begin;
+    while (letters < end && !is_digit(text_[letters])) ++letters;
+    const std::string_view word = text_.substr(begin, letters - begin);
+    at_ = letters;
+    if (const auto unit = units_.find_symbol(word)) {
+      note_plain_number(word);
+      return *unit;
+    }
+    for (const RefusedUnit& refused : refused_units()) {
+      if (word == refused.symbol) {
+        fail(UnitFault::refused, {begin, letters}, word);
+        result_.suggestion = refused.choices;
+        return {};
+      }
+    }
+    fail(UnitFault::unknown, {begin, end}, text_.substr(begin, end - begin));
+    result_.suggestion = units_.nearest_symbol(word);
+    return {};
+  }
+
+  // Superscripts and multiplication dots are letters by their bytes, yet end a symbol.
+  bool starts_sign(std::size_t i) const {
+    const std::string_view rest = text_.substr(i);
+    const auto begins = [&](std::string_view sign) { return rest.substr(0, sign.size()) == sign; };
+    return std::any_of(kMultiplicationSigns.begin(), kMultiplicationSigns.end(), begins) ||
+           std::any_of(kSuperscripts.begin(), kSuperscripts.end(), begins);
+  }
+
+  void note_plain_number(std::string_view word) {
+    if (word == "pH" || word == "dB") result_.plain_number = true;
+  }
+
+  std::optional<Rational> parse_exponent() {
+    const std::size_t begin = at_;
+    std::string digits;
+    if (peek() == '^') {
+      ++at_;
+      const bool bracket = peek() == '(';
+      if (bracket) ++at_;
+      while (!at_end() && (is_digit(peek()) || peek() == '-' || peek() == '+' || peek() == '.' ||
+                           (bracket && peek() == '/'))) {
+        digits += text_[at_++];
+      }
+      if (bracket) {
+        if (peek() != ')') {
+          fail(UnitFault::exponent, {begin, at_}, text_.substr(begin, at_ - begin));
+          return std::nullopt;
+        }
+        ++at_;
+      }
+    } else if (is_digit(peek()) || ((peek() == '-' || peek() == '+') && at_ + 1 < text_.size() &&
+                                    is_digit(text_[at_ + 1]))) {
+      digits += text_[at_++];
+      while (is_digit(peek())) digits += text_[at_++];
+    } else {
+      for (bool found = true; found;) {
+        found = false;
+        for (std::size_t i = 0; i < kSuperscripts.size(); ++i) {
+          if (!looking_at(kSuperscripts.at(i))) continue;
+          digits += i == 10 ? '-' : static_cast<char>('0' + i);
+          at_ += kSuperscripts.at(i).size();
+          found = true;
+        }
+      }
+      if (digits.empty()) return std::nullopt;
+    }
+    const auto exponent = read_exponent(digits);
+    if (!exponent) fail(UnitFault::exponent, {begin, at_}, text_.substr(begin, at_ - begin));
+    return exponent;
+  }
+
+  static std::optional<Rational> read_exponent(const std::string& digits) {
+    const std::size_t solidus = digits.find('/');
+    auto value = Rational::from_decimal(std::string_view(digits).substr(0, solidus));
+    if (value && solidus != std::string::npos) {
+      const auto below = Rational::from_decimal(std::string_view(digits).substr(solidus + 1));
+      if (!below || below->is_zero()) return std::nullopt;
+      value = *value / *below;
+    }
+    if (!value || value->is_zero() || value->denominator() > kLargestExponent ||
+        value->numerator() > kLargestExponent || value->numerator() < -kLargestExponent) {
+      return std::nullopt;
+    }
+    return value;
+  }
+
+  const UnitSystem& units_;
+  std::string_view text_;
+  std::size_t at_ = 0;
+  UnitReading result_;
+};
+
+UnitReading UnitSystem::read(std::string_view text) const {
+  const std::string unified = unify_lookalikes(text);
+  return UnitParser(*this, unified).read();
+}
+
+UnitReading UnitSystem::define(const std::string& symbol, std::string_view definition) {
+  if (definition == "base") {
+    Unit unit;
+    unit.dimension = Dimension(next_base_++);
+    unit.parts = {{symbol, 1, {{symbol, 1}}}};
+    own_[symbol] = unit;
+    UnitReading reading;
+    reading.unit = unit;
+    return reading;
+  }
+  UnitReading reading = read(definition);
+  if (!reading.unit) return reading;
+  Unit unit = *reading.unit;
+  UnitPart part{symbol, 1, {}};
+  for (const UnitPart& defined : coherent(unit).parts) part.coherent.emplace_back(defined.symbol, defined.exponent);
+  unit.parts = {part};
+  unit.offset = 0;
+  own_[symbol] = unit;
+  reading.unit = unit;
+  return reading;
+}
+
+bool UnitSystem::knows(std::string_view symbol) const { return find_symbol(symbol).has_value(); }
+
+const CatalogueUnit* UnitSystem::find_catalogue(std::string_view symbol) const {
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    if (symbol == entry.symbol || has_alias(entry, symbol)) return &entry;
+  }
+  return nullptr;
+}
+
+Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) const {
+  const std::string_view symbol = entry.symbol;
+  Unit unit;
+  UnitPart part{std::string(spelling), 1, {}};
+  if (*entry.definition == '\0') {
+    constexpr std::array<std::string_view, 7> kBases = {"m", "g", "s", "A", "K", "mol", "cd"};
+    const auto base = std::find(kBases.begin(), kBases.end(), symbol) - kBases.begin();
+    unit.dimension = Dimension(static_cast<BaseQuantity>(base));
+    if (symbol == "g") unit.factor = Factor::ten_to(-3);
+    part.coherent = {{symbol == "g" ? "kg" : std::string(symbol), 1}};
+  } else {
+    unit = *read(entry.definition).unit;
+    for (const UnitPart& defined : unit.parts) {
+      for (const auto& [name, exponent] : defined.coherent) {
+        part.coherent.emplace_back(name, exponent * defined.exponent);
+      }
+    }
+    if (symbol == "°C") {
+      unit.offset = Rational(5463, 20);  // 273.15 K
+    } else if (symbol == "°F") {
+      unit.factor = Factor::integer(5) / Factor::integer(9);
+      unit.offset = Rational(45967, 180);  // 459.67 * 5/9 K
+    } else if (symbol == "°") {
+      unit.factor = Factor::pi() / Factor::integer(180);
+    } else if (symbol == "arcmin") {
+      unit.factor = Factor::pi() / Factor::integer(10'800);
+    } else if (symbol == "arcsec") {
+      unit.factor = Factor::pi() / Factor::integer(648'000);
+    } else if (symbol == "Torr") {
+      unit.factor = Factor::integer(101'325) / Factor::integer(760);
+    }
+    const bool rate = symbol == "Hz" || symbol == "Bq" || symbol == "rpm";
+    if (rate || symbol == "r") unit.turning = Turning::cycle;
+    if (symbol == "rad" || symbol == "°" || symbol == "arcmin" || symbol == "arcsec") {
+      unit.turning = Turning::angle;
+    }
+    const bool coherent_name = unit.factor.is_one() && !unit.is_dimensionless() && !rate && !unit.is_reading();
+    if (coherent_name) part.coherent = {{std::string(symbol), 1}};
+  }
+  unit.parts = {part};
+  return unit;
+}
+
+std::optional<Unit> UnitSystem::find_whole(std::string_view symbol) const {
+  const auto own = own_.find(std::string(symbol));
+  if (own != own_.end()) return own->second;
+  const CatalogueUnit* entry = find_catalogue(symbol);
+  if (entry == nullptr) return std::nullopt;
+  return build(*entry, symbol);
+}
+
+std::optional<Unit> UnitSystem::find_symbol(std::string_view symbol) const {
+  if (auto whole = find_whole(symbol)) return whole;
+  for (const CataloguePrefix& prefix : catalogue_prefixes()) {
+    const std::string_view sign = prefix.symbol;
+    if (symbol.size() <= sign.size() || symbol.substr(0, sign.size()) != sign) continue;
+    const CatalogueUnit* entry = find_catalogue(symbol.substr(sign.size()));
+    if (entry == nullptr || !takes_prefix(entry->prefixes, prefix.power_of_ten)) continue;
+    Unit unit = build(*entry, symbol.substr(sign.size()));
+    unit.factor = unit.factor * Factor::ten_to(prefix.power_of_ten);
+    unit.parts.front().symbol = std::string(symbol);
+    return unit;
+  }
+  return std::nullopt;
+}
+
+std::string UnitSystem::nearest_symbol(std::string_view symbol) const {
+  for (const NearlyUnit& nearly : nearly_units()) {
+    if (symbol == nearly.spelling) return nearly.unit;
+  }
+  std::vector<std::string> candidates;
+  for (const auto& [name, unit] : own_) candidates.push_back(name);
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    candidates.emplace_back(entry.symbol);
+    if (entry.prefixes == Prefixes::none) continue;
+    for (const char* prefix : {"k", "m", "c", "µ", "n", "M", "h", "G"}) {
+      std::string prefixed = std::string(prefix) + entry.symbol;
+      if (find_symbol(prefixed)) candidates.push_back(std::move(prefixed));
+    }
+  }
+  return nearest_name(symbol, candidates);
+}
+
+std::string UnitSystem::meant_by(std::string_view raw) const {
+  const std::string text = unify_lookalikes(raw);
+  for (const NearlyUnit& nearly : nearly_units()) {
+    if (text == nearly.spelling) return nearly.unit;
+  }
+  // Replace one wrong symbol after the other, as long as what comes out is a different text.
+  std::string candidate = text;
+  for (int attempt = 0; attempt < 3; ++attempt) {
+    const UnitReading reading = read(candidate);
+    if (reading.unit) return candidate == text ? std::string() : candidate;
+    if (reading.fault != UnitFault::unknown || reading.word.empty() || reading.suggestion.empty()) return {};
+    const std::size_t word_at = candidate.find(reading.word);
+    if (word_at == std::string::npos) return {};
+    // A bracketed word is often no unit at all: only a differently cased or listed spelling is meant.
+    const bool listed = std::any_of(nearly_units().begin(), nearly_units().end(),
+                                    [&](const NearlyUnit& n) { return reading.word == n.spelling; });
+    if (!listed && edit_distance(reading.word, reading.suggestion) >= 1) return {};
+    candidate.replace(word_at, reading.word.size(), reading.suggestion);
+  }
+  return {};
+}
+
+std::vector<const CatalogueUnit*> units_of_dimension(const UnitSystem& units, const Dimension& dimension) {
+  std::vector<const CatalogueUnit*> found;
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    const UnitReading reading = units.read(entry.symbol);
+    if (reading.unit && reading.unit->dimension == dimension) found.push_back(&entry);
+  }
+  return found;
+}
+
+}  // namespace opensum
