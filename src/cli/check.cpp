@@ -31,7 +31,8 @@ void print_sheet(const RunSheet& sheet, std::ostream& out) {
   out << fmt::format("{}: {} rows from {}\n", sheet.model->name, table.rows, table.file);
   std::vector<std::string> without_unit;
   for (const Column& column : table.columns) {
-    if (column.measured && column.kind == Kind::number && !column.unit_stated) without_unit.push_back(column.symbol);
+    if (column.measured && column.kind == Kind::number && !column.unit_stated)
+      without_unit.push_back(column.symbol);
   }
   if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
   std::size_t width = 0;
@@ -62,11 +63,13 @@ int check_study(const std::string& path, Streams& streams) {
 
 void add_check(CLI::App& app, Chosen& chosen) {
   auto study = std::make_shared<std::string>("study.toml");
-  CLI::App* command = add_command(app, "check", "check a study without computing: names, kinds, units, cycles",
-                                  "  opensum check opensum-demo/study.toml\n"
-                                  "  cd opensum-demo && opensum check");
+  CLI::App* command =
+      add_command(app, "check", "check a study without computing: names, kinds, units, cycles",
+                  "  opensum check opensum-demo/study.toml\n"
+                  "  cd opensum-demo && opensum check");
   command->add_option("STUDY", *study, "the study; default study.toml");
-  command->callback([study, &chosen] { chosen = [study](Streams& streams) { return check_study(*study, streams); }; });
+  command->callback(
+      [study, &chosen] { chosen = [study](Streams& streams) { return check_study(*study, streams); }; });
 }
 
 }  // namespace opensum

@@ -17,9 +17,9 @@ enum class Exit : int { done = 0, fault = 1, command = 2, study = 3, data = 4, c
 struct Streams {
   std::ostream& out;
   std::ostream& err;
-  bool color = false;         ///< of messages
+  bool color = false;  ///< of messages
   bool out_is_terminal = false;
-  std::size_t width = 80;     ///< of the terminal
+  std::size_t width = 80;  ///< of the terminal
 };
 
 /// The command that the command line chose, ready to run.

@@ -50,7 +50,8 @@ void add_demo(CLI::App& app, Chosen& chosen) {
                                   "  opensum demo\n"
                                   "  opensum demo plate-cooler");
   command->add_option("DIR", *folder, "where to; default opensum-demo");
-  command->callback([folder, &chosen] { chosen = [folder](Streams& streams) { return demo(*folder, streams); }; });
+  command->callback(
+      [folder, &chosen] { chosen = [folder](Streams& streams) { return demo(*folder, streams); }; });
 }
 
 }  // namespace opensum

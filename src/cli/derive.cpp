@@ -24,7 +24,8 @@ bool ends_with(const std::string& text, std::string_view ending) {
 
 std::string aligned(const Table& table, std::size_t width) {
   std::vector<TextTable::Heading> headings;
-  for (const Column& column : table.columns) headings.push_back({column.title(), column.kind == Kind::number});
+  for (const Column& column : table.columns)
+    headings.push_back({column.title(), column.kind == Kind::number});
   TextTable text(std::move(headings));
   for (std::size_t row = 0; row < table.rows; ++row) {
     std::vector<std::string> cells;
@@ -70,17 +71,18 @@ int derive(const DeriveOptions& options, Streams& streams) {
 
 void add_derive(CLI::App& app, Chosen& chosen) {
   auto options = std::make_shared<DeriveOptions>();
-  CLI::App* command =
-      add_command(app, "derive", "add derived columns to a table, without a study",
-                  "  opensum derive opensum-demo/day1.csv 'rise [K] = t_out_a - t_in'\n"
-                  "  opensum derive opensum-demo/day1.csv 'power [kW] = flow * 998 [kg/m^3] * 4.18 [kJ/(kg K)] * rise' \\\n"
-                  "      'rise = t_out_a - t_in' --output with_power.csv");
+  CLI::App* command = add_command(
+      app, "derive", "add derived columns to a table, without a study",
+      "  opensum derive opensum-demo/day1.csv 'rise [K] = Outlet_temperature_A - Inlet_temperature'\n"
+      "  opensum derive opensum-demo/day1.csv 'pumping [W] = flow * dp' \\\n"
+      "      --name 'flow=Coolant flow' --name 'dp=Pressure drop' --output pumping.csv");
   add_file_options(*command, options->file);
   command->add_option("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION")->required();
   command->add_option("--output", options->output, "write here (.csv or .tsv) instead of to the terminal")
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing output file");
-  command->callback([options, &chosen] { chosen = [options](Streams& streams) { return derive(*options, streams); }; });
+  command->callback(
+      [options, &chosen] { chosen = [options](Streams& streams) { return derive(*options, streams); }; });
 }
 
 }  // namespace opensum

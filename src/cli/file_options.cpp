@@ -46,14 +46,17 @@ ColumnSettings& settings_for(SheetModel& sheet, const Assignment& assignment) {
 
 void add_file_options(CLI::App& command, FileOptions& options) {
   command.add_option("FILE", options.file, "the table: CSV or TSV, - for standard input")->required();
-  const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help, const char* type) {
+  const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
+                            const char* type) {
     command.add_option(name, into, help)->allow_extra_args(false)->type_name(type);
   };
   command.add_option("--delimiter", options.delimiter, "what separates the fields; default: found by itself")
       ->type_name("CHARACTER");
-  repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones", "TOKEN");
+  repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones",
+           "TOKEN");
   repeated("--missing-also", options.missing_also, "a token that stands for a missing value, too", "TOKEN");
-  command.add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
+  command
+      .add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
       ->type_name("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s", "SYMBOL=UNIT");
   repeated("--name", options.names, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
@@ -67,7 +70,8 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
   sheet.data = Passage(nullptr, 0, options.file);
   if (!options.missing.empty()) sheet.read.missing = options.missing;
   sheet.read.missing_also = options.missing_also;
-  const std::string delimiter = options.delimiter == "\\t" || options.delimiter == "tab" ? "\t" : options.delimiter;
+  const std::string delimiter =
+      options.delimiter == "\\t" || options.delimiter == "tab" ? "\t" : options.delimiter;
   if (delimiter.size() > 1) {
     diagnostics.add(Code::option_value, {"--delimiter", "one character", options.delimiter});
   } else if (!delimiter.empty()) {

@@ -74,8 +74,15 @@ void print_rows(const Table& table, Streams& streams) {
 }
 
 void print_columns(const Table& table, Streams& streams) {
-  TextTable text({{"symbol"}, {"label"}, {"unit"}, {"kind"}, {"known", true}, {"null", true}, {"least", true},
-                  {"mean", true}, {"greatest", true}});
+  TextTable text({{"symbol"},
+                  {"label"},
+                  {"unit"},
+                  {"kind"},
+                  {"known", true},
+                  {"null", true},
+                  {"least", true},
+                  {"mean", true},
+                  {"greatest", true}});
   for (const Column& column : table.columns) {
     const std::size_t nulls = column.null_count();
     const Spread spread = spread_of(column);
@@ -93,9 +100,10 @@ void print_remarks(const Table& table, Streams& streams) {
                                  column.symbol, column.text_because, column.symbol);
     }
     if (column.unreadable_count == 0) continue;
-    streams.out << fmt::format("{}: {} of {} cells cannot be read as a {}:", column.symbol, column.unreadable_count,
-                               column.rows, kind_name(column.kind));
-    for (const UnreadableCell& cell : column.unreadable) streams.out << fmt::format(" {} (line {})", cell.text, cell.line);
+    streams.out << fmt::format("{}: {} of {} cells cannot be read as a {}:", column.symbol,
+                               column.unreadable_count, column.rows, kind_name(column.kind));
+    for (const UnreadableCell& cell : column.unreadable)
+      streams.out << fmt::format(" {} (line {})", cell.text, cell.line);
     streams.out << fmt::format("; if they mean missing: --missing-also={}\n", column.unreadable.front().text);
   }
 }
@@ -121,11 +129,13 @@ int look(const FileOptions& options, Streams& streams) {
 
 void add_look(CLI::App& app, Chosen& chosen) {
   auto options = std::make_shared<FileOptions>();
-  CLI::App* command = add_command(app, "look", "show what is in a table: rows, columns, units, kinds, nulls",
-                                  "  opensum look opensum-demo/day1.csv\n"
-                                  "  opensum look opensum-demo/day1.csv --missing-also=err --unit flow=L/h");
+  CLI::App* command =
+      add_command(app, "look", "show what is in a table: rows, columns, units, kinds, nulls",
+                  "  opensum look opensum-demo/day1.csv\n"
+                  "  opensum look opensum-demo/day1.csv --missing-also=err --unit Coolant_flow=L/h");
   add_file_options(*command, *options);
-  command->callback([options, &chosen] { chosen = [options](Streams& streams) { return look(*options, streams); }; });
+  command->callback(
+      [options, &chosen] { chosen = [options](Streams& streams) { return look(*options, streams); }; });
 }
 
 }  // namespace opensum

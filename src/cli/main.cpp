@@ -23,7 +23,8 @@ std::size_t terminal_width() {
 }
 
 int run(int argc, char** argv) {
-  CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.", "opensum");
+  CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
+               "opensum");
   app.set_version_flag("--version", std::string("opensum ") + kVersion);
   app.require_subcommand(1);
   app.footer("Each command explains itself: opensum COMMAND --help");
@@ -45,7 +46,8 @@ int run(int argc, char** argv) {
     return static_cast<int>(Exit::done);
   } catch (const CLI::ParseError& error) {
     const auto subcommands = app.get_subcommands();
-    const std::string command = subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
+    const std::string command =
+        subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
     std::cerr << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
     return static_cast<int>(Exit::command);
   }

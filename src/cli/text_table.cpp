@@ -54,7 +54,8 @@ std::string rule(const std::vector<std::size_t>& widths, const char* left, const
 
 std::string TextTable::text(std::size_t width) const {
   std::vector<std::size_t> widths;
-  for (const Heading& heading : headings_) widths.push_back(std::min(display_width(heading.text), kWidestCell));
+  for (const Heading& heading : headings_)
+    widths.push_back(std::min(display_width(heading.text), kWidestCell));
   for (const auto& row : rows_) {
     for (std::size_t i = 0; i < row.size(); ++i) {
       widths[i] = std::max(widths[i], std::min(display_width(row[i]), kWidestCell));
@@ -80,7 +81,8 @@ std::string TextTable::text(std::size_t width) const {
   out += rule(widths, "└", "┴", "┘");
   if (shown < headings_.size()) {
     std::string names;
-    for (std::size_t i = shown; i < headings_.size(); ++i) names += (names.empty() ? "" : ", ") + one_line(headings_[i].text);
+    for (std::size_t i = shown; i < headings_.size(); ++i)
+      names += (names.empty() ? "" : ", ") + one_line(headings_[i].text);
     out += fmt::format("not shown, for the width of the terminal: {}\n", names);
   }
   return out;

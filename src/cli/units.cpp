@@ -33,13 +33,13 @@ const char* prefixes_text(Prefixes prefixes) {
 }
 
 // A word matches a symbol or alias exactly, and a name or quantity in part.
-bool matches(const std::string& word, std::string_view symbol, std::string_view aliases, std::string_view name,
-             std::string_view quantity) {
+bool matches(const std::string& word, std::string_view symbol, std::string_view aliases,
+             std::string_view name, std::string_view quantity) {
   if (word.empty() || word == symbol) return true;
   if ((" " + std::string(aliases) + " ").find(" " + word + " ") != std::string::npos) return true;
   const std::string small = lower(word);
-  return word.size() > 2 && (lower(name).find(small) != std::string::npos ||
-                             lower(quantity).find(small) != std::string::npos);
+  return word.size() > 2 &&
+         (lower(name).find(small) != std::string::npos || lower(quantity).find(small) != std::string::npos);
 }
 
 int list_units(const std::string& word, Streams& streams) {
@@ -82,7 +82,8 @@ void add_units(CLI::App& app, Chosen& chosen) {
                                   "  opensum units pressure\n"
                                   "  opensum units kJ/s");
   command->add_option("WORD", *word, "a symbol, a name or a quantity");
-  command->callback([word, &chosen] { chosen = [word](Streams& streams) { return list_units(*word, streams); }; });
+  command->callback(
+      [word, &chosen] { chosen = [word](Streams& streams) { return list_units(*word, streams); }; });
 }
 
 }  // namespace opensum

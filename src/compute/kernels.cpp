@@ -200,7 +200,8 @@ void text_comparison(std::span<const View> in, Register& out, std::size_t rows, 
 }
 
 void divide(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  mark_where(out, rows, Null(Reason::divide_by_zero, own), [&](std::size_t i) { return in[1].numbers[i] == 0; });
+  mark_where(out, rows, Null(Reason::divide_by_zero, own),
+             [&](std::size_t i) { return in[1].numbers[i] == 0; });
   map2(in, out, rows, [](double a, double b) { return a / b; });
   refuse_infinite(out, rows, own);
 }
@@ -222,7 +223,8 @@ void power(std::span<const View> in, Register& out, std::size_t rows, OriginId o
 }
 
 void modulo(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  mark_where(out, rows, Null(Reason::divide_by_zero, own), [&](std::size_t i) { return in[1].numbers[i] == 0; });
+  mark_where(out, rows, Null(Reason::divide_by_zero, own),
+             [&](std::size_t i) { return in[1].numbers[i] == 0; });
   map2(in, out, rows, [](double a, double b) {
     const double rest = std::fmod(a, b);
     return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
@@ -334,8 +336,10 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       const Conversion change = instruction.conversion;
       if (change.divide == 1 && change.add == 0) {
         map1(in, out, rows, [=](double x) { return x * change.multiply; });
+      } else if (change.add == 0) {
+        map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide; });
       } else {
-        map1(in, out, rows, change);
+        map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide + change.add; });
       }
       return refuse_infinite(out, rows, own);
     }

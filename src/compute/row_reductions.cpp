@@ -49,7 +49,8 @@ double reduced(Op op, std::span<double> values) {
     case Op::row_max:
       return *std::max_element(values.begin(), values.end());
     case Op::row_range:
-      return *std::max_element(values.begin(), values.end()) - *std::min_element(values.begin(), values.end());
+      return *std::max_element(values.begin(), values.end()) -
+             *std::min_element(values.begin(), values.end());
     case Op::row_sd:
       return deviation_of(values);
     default:
@@ -88,8 +89,8 @@ void apply_row_reduction(const Instruction& instruction, std::span<const View> i
   out.clear();
   const Op op = instruction.op;
   const bool names = op == Op::row_min_name || op == Op::row_max_name;
-  const std::size_t least = std::max<std::size_t>(static_cast<std::size_t>(instruction.nulls.at_least),
-                                                  op == Op::row_sd ? 2 : 1);
+  const std::size_t least =
+      std::max<std::size_t>(static_cast<std::size_t>(instruction.nulls.at_least), op == Op::row_sd ? 2 : 1);
   std::vector<double> known;
   known.reserve(in.size());
   for (std::size_t i = 0; i < rows; ++i) {

@@ -39,9 +39,9 @@ struct Checked {
   Op op{};
   Type type;
   Span span;
-  double number = 0;         ///< of a constant; the step of a rounding
-  std::string text;          ///< of a text constant
-  std::size_t column = 0;    ///< index in the scope's columns
+  double number = 0;       ///< of a constant; the step of a rounding
+  std::string text;        ///< of a text constant
+  std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
   NullRule nulls;
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from

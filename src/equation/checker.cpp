@@ -177,6 +177,17 @@ std::string Checker::in_words(const Node& node, const Type& type) const {
   return what + " (" + written(node) + ")";
 }
 
+Checker::Args Checker::pair_args(const Node& left, const Type& left_type, const Node& right,
+                                 const Type& right_type) const {
+  const auto statement = [&](const Node& node, const Type& type, const std::string& is) {
+    if (type.kind != Kind::number) return written(node) + is + kind_in_words(type.kind);
+    const Unit unit = settled_unit(type);
+    return written(node) + is + (unit.is_one() ? "a plain number" : "in " + unit.text());
+  };
+  return {in_words(left, left_type), in_words(right, right_type), statement(left, left_type, " is "),
+          statement(right, right_type, " ")};
+}
+
 std::optional<Unit> Checker::read_unit(const UnitText& text) {
   UnitReading reading = context_.units.read(text.text);
   if (!reading.unit) report_unit_fault(reading, passage_, text.span, diagnostics_);
@@ -263,12 +274,12 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
                          {column.symbol, std::to_string(data.unreadable_count), context_.scope.file,
                           data.unreadable.front().text, kind_name(data.kind)});
     for (const UnreadableCell& cell : data.unreadable) {
-      diagnostic.details.push_back(context_.scope.file + ":" + std::to_string(cell.line) + ": " + column.header +
-                                   ": " + cell.text);
+      diagnostic.details.push_back(context_.scope.file + ":" + std::to_string(cell.line) + ": " +
+                                   column.header + ": " + cell.text);
     }
     if (data.unreadable_count > data.unreadable.size()) {
-      diagnostic.details.push_back(
-          "and " + std::to_string(data.unreadable_count - data.unreadable.size()) + " more");
+      diagnostic.details.push_back("and " + std::to_string(data.unreadable_count - data.unreadable.size()) +
+                                   " more");
     }
     return nullptr;
   }
@@ -297,8 +308,7 @@ CheckedPtr Checker::check_name(const Node& node) {
     return fail(Code::shared_symbol, node.span, {node.text, list});
   }
   if (find_signature(node.text) != nullptr) {
-    return fail(Code::function_without_brackets, node.span,
-                {node.text, find_signature(node.text)->usage});
+    return fail(Code::function_without_brackets, node.span, {node.text, find_signature(node.text)->usage});
   }
   return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
 }
@@ -319,7 +329,8 @@ CheckedPtr Checker::check_member(const Node& node) {
   }
   if (node.owner == "fit") return fail(Code::not_yet, node.span, {"fit." + node.text});
   const auto& sheets = context_.scope.sheets;
-  if (node.owner == context_.scope.sheet || std::find(sheets.begin(), sheets.end(), node.owner) == sheets.end()) {
+  if (node.owner == context_.scope.sheet ||
+      std::find(sheets.begin(), sheets.end(), node.owner) == sheets.end()) {
     if (node.owner == context_.scope.sheet) {
       Node own;
       own.kind = NodeKind::name;
@@ -481,12 +492,12 @@ CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr righ
   }
   if (wrong == Mismatch::dimension) {
     return fail_pair(minus ? Code::cannot_subtract : Code::cannot_add, left_node, right_node,
-                     {in_words(left_node, left->type), in_words(right_node, right->type), written(left_node),
-                      unit_in_words(left->type.unit), written(right_node), unit_in_words(right->type.unit)});
+                     pair_args(left_node, left->type, right_node, right->type));
   }
   if (left_reading && right_reading) {
     if (!minus) {
-      return fail_pair(Code::readings_added, left_node, right_node, {written(left_node), written(right_node)});
+      return fail_pair(Code::readings_added, left_node, right_node,
+                       {written(left_node), written(right_node)});
     }
     Type type;
     type.unit = kelvin();
@@ -500,7 +511,8 @@ CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr righ
   }
   if (right_reading) {
     if (minus) {
-      return fail_pair(Code::reading_subtracted, left_node, right_node, {written(left_node), written(right_node)});
+      return fail_pair(Code::reading_subtracted, left_node, right_node,
+                       {written(left_node), written(right_node)});
     }
     const Unit scale = right->type.unit;
     left = converted(std::move(left), scale, true);
@@ -537,7 +549,8 @@ CheckedPtr Checker::check_product(const Node& node, CheckedPtr left, CheckedPtr 
   if (!to_kelvin(left, left_node, right) || !to_kelvin(right, right_node, left)) return nullptr;
   const bool times = node.op == Operator::multiply;
   Type type;
-  type.unit = times ? product(left->type.unit, right->type.unit) : quotient(left->type.unit, right->type.unit);
+  type.unit =
+      times ? product(left->type.unit, right->type.unit) : quotient(left->type.unit, right->type.unit);
   const bool left_plain = left->type.unit.is_one();
   const bool right_plain = right->type.unit.is_one();
   if (right_plain) {
@@ -594,12 +607,7 @@ bool Checker::unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, 
     return true;
   }
   const auto report = [&](Code what) {
-    fail_pair(what, left_node, right_node,
-              {in_words(left_node, left->type), in_words(right_node, right->type), written(left_node),
-               left->type.kind == Kind::number ? unit_in_words(left->type.unit) : kind_in_words(left->type.kind),
-               written(right_node),
-               right->type.kind == Kind::number ? unit_in_words(right->type.unit)
-                                                : kind_in_words(right->type.kind)});
+    fail_pair(what, left_node, right_node, pair_args(left_node, left->type, right_node, right->type));
     return false;
   };
   // Text beside a date is read as one.
@@ -668,7 +676,8 @@ void Checker::check_bare_fraction(const Node& literal, const Unit& unit, const U
   if (!fraction) return;
   const double number = read_number(literal.text).value;
   fail(Code::bare_fraction, literal.span,
-       {literal.text, unit_text.text, number_text(number * unit.factor.value())});
+       {literal.text, unit_text.text, number_text(conversion(unit, Unit{})(number)),
+        number_text(conversion(Unit{}, unit)(number))});
 }
 
 void Checker::warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text) {

@@ -38,7 +38,8 @@ const NamedArgument* Checker::named(const Node& call, const char* name) const {
 CheckedPtr Checker::check_call(const Node& node) {
   const Signature* signature = find_signature(node.text);
   if (signature == nullptr) {
-    if (context_.scope.find_column(node.text, false) >= 0 || context_.scope.find_constant(node.text) != nullptr) {
+    if (context_.scope.find_column(node.text, false) >= 0 ||
+        context_.scope.find_constant(node.text) != nullptr) {
       return fail(Code::column_called, node.mark, {node.text});
     }
     return fail(Code::unknown_function, node.mark, {node.text, nearest_name(node.text, function_names())});
@@ -204,8 +205,7 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
     const Unit unit = difference_unit(value->type.unit);
     if (mismatch(unit, given->type.unit) != Mismatch::none) {
       return fail_pair(Code::cannot_combine, argument, *to->value,
-                       {in_words(argument, value->type), in_words(*to->value, given->type), written(argument),
-                        value->type.unit.text(), written(*to->value), given->type.unit.text()});
+                       pair_args(argument, value->type, *to->value, given->type));
     }
     // Through the value's own unit, so that steps of whole tenths stay exact.
     step = conversion(given->type.unit, value->type.unit, true)(given->number);
@@ -246,11 +246,10 @@ CheckedPtr Checker::check_near(const Node& node, const Signature& signature) {
   const Unit unit = left->type.kind == Kind::date ? second() : left->type.unit;
   width = settled(std::move(width));
   if (!is_literal_zero(*within->value)) {
-    if (width->type.unit.is_reading() || mismatch(difference_unit(unit), width->type.unit) != Mismatch::none) {
+    if (width->type.unit.is_reading() ||
+        mismatch(difference_unit(unit), width->type.unit) != Mismatch::none) {
       return fail_pair(Code::cannot_combine, *node.children[0], *within->value,
-                       {in_words(*node.children[0], left->type), in_words(*within->value, width->type),
-                        written(*node.children[0]), unit.text(), written(*within->value),
-                        width->type.unit.text()});
+                       pair_args(*node.children[0], left->type, *within->value, width->type));
     }
     width = converted(std::move(width), unit, true);
   }
@@ -282,8 +281,9 @@ CheckedPtr Checker::check_kelvin(const Node& node) {
   CheckedPtr value = require_number(check(argument), argument);
   if (!value) return nullptr;
   if (!(value->type.unit.dimension == kelvin().dimension)) {
-    return fail(Code::needs_temperature, argument.span,
-                {written(argument), value->type.unit.is_one() ? "a plain number" : value->type.unit.text()});
+    return fail(
+        Code::needs_temperature, argument.span,
+        {written(argument), value->type.unit.is_one() ? "a plain number" : "in " + value->type.unit.text()});
   }
   return converted(std::move(value), kelvin(), value->type.difference);
 }
@@ -379,8 +379,7 @@ CheckedPtr Checker::check_ratio(const Node& node) {
     otherwise = settled(std::move(otherwise));
     if (mismatch(otherwise->type.unit, unit) != Mismatch::none) {
       return fail_pair(Code::cannot_combine, *node.children[0], *zero->value,
-                       {in_words(node, quotient->type), in_words(*zero->value, otherwise->type), written(node),
-                        coherent(unit).text(), written(*zero->value), otherwise->type.unit.text()});
+                       pair_args(node, quotient->type, *zero->value, otherwise->type));
     }
     otherwise = converted(std::move(otherwise), unit);
   }
@@ -455,8 +454,8 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
     } else {
       CheckedPtr value = check(*child);
       good = value != nullptr && good;
-      const std::string name = value && value->op == Op::column ? context_.scope.columns[value->column].symbol
-                                                                 : written(*child);
+      const std::string name =
+          value && value->op == Op::column ? context_.scope.columns[value->column].symbol : written(*child);
       items.push_back({std::move(value), child.get(), name});
     }
   }
@@ -466,7 +465,8 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
 
 bool Checker::unify_list(std::vector<Item>& items, const Node& call) {
   // The first that is no literal null decides on kind and unit.
-  const auto first = std::find_if(items.begin(), items.end(), [](const Item& i) { return !i.value->type.any; });
+  const auto first =
+      std::find_if(items.begin(), items.end(), [](const Item& i) { return !i.value->type.any; });
   if (first == items.end()) return true;
   for (Item& item : items) {
     if (&item == &*first) continue;
@@ -511,7 +511,8 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length)
 CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   auto items = check_list(node);
   if (!items) return nullptr;
-  if (items->size() == 1 && node.children[0]->kind != NodeKind::text && node.children[0]->kind != NodeKind::range) {
+  if (items->size() == 1 && node.children[0]->kind != NodeKind::text &&
+      node.children[0]->kind != NodeKind::range) {
     const std::string column_function = "col" + node.text.substr(3);
     return fail(Code::row_of_one, node.span, {node.text, written(*node.children[0]), column_function});
   }

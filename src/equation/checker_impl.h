@@ -33,6 +33,8 @@ class Checker {
   CheckedPtr fail_pair(Code code, const Node& left, const Node& right, Args args);
   std::string written(const Node& node) const;
   std::string in_words(const Node& node, const Type& type) const;
+  /// What a message on two operands says of them: each in words, and a statement of each.
+  Args pair_args(const Node& left, const Type& left_type, const Node& right, const Type& right_type) const;
 
   CheckedPtr check_number(const Node& node);
   CheckedPtr check_name(const Node& node);

@@ -12,14 +12,14 @@ namespace opensum {
 
 /// How a function's arguments and result are checked.
 enum class Rule : std::uint8_t {
-  same_unit,       ///< a quantity in, the same unit out
-  to_sign,         ///< a quantity in, a plain number out
-  root,            ///< the unit's root
-  plain,           ///< a plain number in and out
-  of_angle,        ///< an angle or a plain number of radians in, a plain number out
-  to_angle,        ///< a plain number in, radians out
-  angle_of_two,    ///< two quantities of one dimension in, radians out
-  alike,           ///< two quantities of one dimension in, the first one's unit out
+  same_unit,     ///< a quantity in, the same unit out
+  to_sign,       ///< a quantity in, a plain number out
+  root,          ///< the unit's root
+  plain,         ///< a plain number in and out
+  of_angle,      ///< an angle or a plain number of radians in, a plain number out
+  to_angle,      ///< a plain number in, radians out
+  angle_of_two,  ///< two quantities of one dimension in, radians out
+  alike,         ///< two quantities of one dimension in, the first one's unit out
   rounding,
   clamp,
   near,

@@ -250,8 +250,8 @@ class Parser {
       ++at_;
       const NodePtr last = sum();
       fail(Code::chained_comparison, second.span,
-           {print(*left) + " " + sign.text + " " + print(*right) + " and " + print(*right) + " " + second.text +
-            " " + print(*last)});
+           {print(*left) + " " + sign.text + " " + print(*right) + " and " + print(*right) + " " +
+            second.text + " " + print(*last)});
     }
     return binary(comparison(sign.kind), sign.span, std::move(left), std::move(right));
   }
@@ -365,8 +365,10 @@ class Parser {
     const bool plain = first.kind == TokenKind::name;
     if (plain && is(TokenKind::open)) return call(first);
     if (plain) {
-      for (const auto& [word, kind] : {std::pair{"null", NodeKind::null}, {"self", NodeKind::self},
-                                       {"pi", NodeKind::pi}, {"true", NodeKind::truth},
+      for (const auto& [word, kind] : {std::pair{"null", NodeKind::null},
+                                       {"self", NodeKind::self},
+                                       {"pi", NodeKind::pi},
+                                       {"true", NodeKind::truth},
                                        {"false", NodeKind::truth}}) {
         if (first.text != word) continue;
         NodePtr node = make(kind, first.span);

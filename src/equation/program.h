@@ -20,9 +20,9 @@ struct Instruction {
   Op op{};
   std::uint32_t out = 0;
   std::vector<Operand> in;
-  bool on_text = false;      ///< the operands compared are texts
+  bool on_text = false;  ///< the operands compared are texts
   bool gives_text = false;
-  double step = 1;           ///< of a rounding
+  double step = 1;  ///< of a rounding
   Conversion conversion;
   NullRule nulls;
   std::vector<std::string> names;

@@ -56,7 +56,8 @@ std::string print_binary(const Node& node) {
   const Node& right = *node.children[1];
   if (node.op == Operator::power) {
     // 2^-1 needs no brackets, (-2)^2 does.
-    const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
+    const bool minus = (right.kind == NodeKind::unary && right.op == Operator::negate) ||
+                       (right.kind == NodeKind::number && right.text[0] == '-');
     return bracketed(left, tightness(left) <= own) + "^" + bracketed(right, tightness(right) < own && !minus);
   }
   const bool comparison = own == 5;
@@ -81,7 +82,7 @@ std::string print_call(const Node& node) {
 }  // namespace
 
 const char* operator_text(Operator op) {
-  static constexpr std::array<const char*, 15> texts = {"+", "-",  "*", "/",  "^",   "==", "!=", "<",
+  static constexpr std::array<const char*, 15> texts = {"+",  "-", "*",  "/",   "^",  "==",  "!=", "<",
                                                         "<=", ">", ">=", "and", "or", "not", "-"};
   return texts.at(static_cast<std::size_t>(op));
 }

@@ -11,17 +11,17 @@
 namespace opensum {
 
 enum class NodeKind : std::uint8_t {
-  number,    ///< `text` holds the digits; may have a unit
-  text,      ///< a literal in quotes; a pattern of columns where a list of columns is wanted
-  truth,     ///< true, false
+  number,  ///< `text` holds the digits; may have a unit
+  text,    ///< a literal in quotes; a pattern of columns where a list of columns is wanted
+  truth,   ///< true, false
   null,
   self,
   pi,
-  name,      ///< a column or constant
-  member,    ///< owner.name: a column of another sheet, or const.X
-  unary,     ///< - or not
+  name,    ///< a column or constant
+  member,  ///< owner.name: a column of another sheet, or const.X
+  unary,   ///< - or not
   binary,
-  convert,   ///< in [unit]
+  convert,  ///< in [unit]
   call,
   range,     ///< a..d
   unit,      ///< a unit standing as an argument

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 #include <iterator>
+#include <regex>
 
 namespace opensum {
 namespace {
@@ -54,7 +55,18 @@ void draw(const Mark& mark) {
   }
 }
 
-// cairo writes the time of drawing into a PDF; the same figure must be the same bytes.
+// cairo numbers the surfaces of a process in its SVG; the same figure must be the same bytes.
+bool remove_surface_numbers(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  const std::string bytes((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
+  static const std::regex numbered("surface[0-9]+");
+  std::ofstream out(path, std::ios::binary | std::ios::trunc);
+  out << std::regex_replace(bytes, numbered, "surface");
+  out.close();
+  return !bytes.empty() && out.good();
+}
+
+// cairo writes the time of drawing into a PDF.
 bool remove_date(const std::string& path) {
   std::fstream file(path, std::ios::in | std::ios::out | std::ios::binary);
   const std::string bytes((std::istreambuf_iterator<char>(file)), std::istreambuf_iterator<char>());
@@ -84,6 +96,7 @@ bool draw_figure(const Figure& figure, const std::string& format, const std::str
   for (const Mark& mark : figure.marks) draw(mark);
   plend();
   if (format == "pdf") return remove_date(path);
+  if (format == "svg") return remove_surface_numbers(path);
   std::error_code error;
   return std::filesystem::file_size(path, error) > 0 && !error;
 }

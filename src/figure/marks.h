@@ -30,11 +30,11 @@ struct Mark {
   Role role{};
   std::vector<Point> points;  ///< of a line or an area; one for a text
   Color color;
-  double width = 1;           ///< of a line
+  double width = 1;  ///< of a line
   std::string text;
-  double size = 0;            ///< of a text: the height of its letters' box
-  double align = 0;           ///< 0: the point is the text's left end, 0.5: its middle, 1: its right end
-  bool upward = false;        ///< turned by a quarter to the left
+  double size = 0;      ///< of a text: the height of its letters' box
+  double align = 0;     ///< 0: the point is the text's left end, 0.5: its middle, 1: its right end
+  bool upward = false;  ///< turned by a quarter to the left
   int series = -1;
 };
 

@@ -14,12 +14,16 @@ constexpr double kMargin = 0.04;  // of the data's range, on both sides
 constexpr int kLargestPlainPower = 5;
 constexpr int kSmallestPlainPower = -4;
 
-double round_step(double rough) {
+// The step of 1, 2 or 5 times a power of ten that divides a range into nearest to `wanted` parts.
+double round_step(double range, int wanted) {
+  const double rough = range / wanted;
   const double power = std::pow(10, std::floor(std::log10(rough)));
-  for (const double step : {1.0, 2.0, 5.0}) {
-    if (step * power >= rough * (1 - 1e-9)) return step * power;
+  double best = power;
+  for (const double factor : {2.0, 5.0, 10.0}) {
+    const double step = factor * power;
+    if (std::fabs(std::log(step / rough)) < std::fabs(std::log(best / rough))) best = step;
   }
-  return 10 * power;
+  return best;
 }
 
 int decimals_of(double step) {
@@ -39,7 +43,7 @@ Scale make_scale(double least, double greatest, int wanted) {
   const double half = range * (0.5 + kMargin);
   scale.low = middle - half;
   scale.high = middle + half;
-  const double step = round_step((scale.high - scale.low) / wanted);
+  const double step = round_step(scale.high - scale.low, wanted);
   const auto first = static_cast<long long>(std::ceil(scale.low / step - 1e-9));
   const auto last = static_cast<long long>(std::floor(scale.high / step + 1e-9));
   const double largest = std::max(std::fabs(scale.low), std::fabs(scale.high));

@@ -14,7 +14,7 @@ namespace opensum {
 namespace {
 
 // The palette of Okabe and Ito (2008), which readers with any common colour blindness tell apart.
-constexpr std::array kPalette = {Color{0, 114, 178},  Color{213, 94, 0},   Color{0, 158, 115},
+constexpr std::array kPalette = {Color{0, 114, 178},   Color{213, 94, 0},   Color{0, 158, 115},
                                  Color{204, 121, 167}, Color{86, 180, 233}, Color{230, 159, 0},
                                  Color{40, 40, 40}};
 constexpr Color kInk{34, 34, 34};
@@ -147,7 +147,8 @@ class ScatterBuilder {
     for (std::size_t i = 0; i < x_.ticks.size(); ++i) {
       const double x = page_x(x_.ticks[i]);
       line(Role::tick, {x, box_.bottom}, {x, box_.bottom - kTickLength}, kInk, 1.6);
-      text(Role::tick_label, {x, box_.bottom - kTickLength - 6 - kTickSize / 2}, x_.labels[i], kTickSize, 0.5, kInk);
+      text(Role::tick_label, {x, box_.bottom - kTickLength - 6 - kTickSize / 2}, x_.labels[i], kTickSize, 0.5,
+           kInk);
     }
     for (std::size_t i = 0; i < y_.ticks.size(); ++i) {
       const double y = page_y(y_.ticks[i]);
@@ -181,7 +182,8 @@ class ScatterBuilder {
   void add_legend() {
     if (scatter_.series.size() < 2) return;
     double width = 0;
-    for (const Series& series : scatter_.series) width = std::max(width, text_width(series.label) * kTickSize);
+    for (const Series& series : scatter_.series)
+      width = std::max(width, text_width(series.label) * kTickSize);
     width += 44;
     const double step = kTickSize + 12;
     const double height = step * static_cast<double>(scatter_.series.size());
@@ -216,7 +218,8 @@ class ScatterBuilder {
     ground.kind = MarkKind::area;
     ground.role = Role::legend;
     ground.color = {255, 255, 255};
-    ground.points = {{best.left, best.bottom}, {best.right, best.bottom}, {best.right, best.top}, {best.left, best.top}};
+    ground.points = {
+        {best.left, best.bottom}, {best.right, best.bottom}, {best.right, best.top}, {best.left, best.top}};
     figure_.marks.push_back(std::move(ground));
     for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
       const double y = best.top - step * (static_cast<double>(s) + 0.5);
@@ -235,7 +238,8 @@ class ScatterBuilder {
          with_power(scatter_.x_label, x_.power), kLabelSize, 0.5, kInk);
     text(Role::axis_label, {30 + kLabelSize / 2, (box_.bottom + box_.top) / 2},
          with_power(scatter_.y_label, y_.power), kLabelSize, 0.5, kInk);
-    if (!figure_.marks.empty() && figure_.marks.back().role == Role::axis_label) figure_.marks.back().upward = true;
+    if (!figure_.marks.empty() && figure_.marks.back().role == Role::axis_label)
+      figure_.marks.back().upward = true;
     std::size_t rows = 0;
     std::size_t drawn = 0;
     for (const Series& series : scatter_.series) {
@@ -248,7 +252,8 @@ class ScatterBuilder {
     }
     if (drawn < rows) {
       text(Role::note, {box_.right, 18 + kNoteSize / 2},
-           fmt::format("{} of {} points not drawn: a value is null", rows - drawn, rows), kNoteSize, 1, kQuiet);
+           fmt::format("{} of {} points not drawn: a value is null", rows - drawn, rows), kNoteSize, 1,
+           kQuiet);
     }
   }
 

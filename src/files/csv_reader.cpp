@@ -52,7 +52,9 @@ Place line_place(const InputFile& file, std::size_t offset, std::size_t length) 
   const std::size_t before = offset == 0 ? std::string::npos : text.rfind('\n', offset - 1);
   const std::size_t begin = before == std::string::npos ? 0 : before + 1;
   const std::size_t end = std::min(text.find('\n', offset), text.size());
-  const auto number = static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(begin), '\n')) + 1;
+  const auto number = static_cast<std::size_t>(
+                          std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(begin), '\n')) +
+                      1;
   std::string line = text.substr(begin, end - begin);
   // Only valid text is quoted; anything else would garble the terminal.
   for (char& c : line) {
@@ -100,7 +102,7 @@ class CsvParser {
 
   // Whether the line at hand holds nothing at all.
   bool at_blank_line() const {
-    return text_[at_] == '\n' || (text_[at_] == '\r' && at_ + 1 < text_.size() && text_[at_ + 1] == '\n');
+    return text_[at_] == '\n' || (text_[at_] == '\r' && (at_ + 1 == text_.size() || text_[at_ + 1] == '\n'));
   }
 
   void skip_line() {
@@ -120,7 +122,8 @@ class CsvParser {
       } else {
         while (!at_end() && text_[at_] != delimiter_ && text_[at_] != '\n') ++at_;
         field.end = at_;
-        if (field.end > field.begin && (at_end() || text_[at_] == '\n') && text_[field.end - 1] == '\r') --field.end;
+        if (field.end > field.begin && (at_end() || text_[at_] == '\n') && text_[field.end - 1] == '\r')
+          --field.end;
         field.text = text_.substr(field.begin, field.end - field.begin);
       }
       fields.push_back(field);
@@ -155,7 +158,7 @@ class CsvParser {
     }
     line_ += static_cast<std::size_t>(std::count(field.text.begin(), field.text.end(), '\n'));
     field.end = at_;
-    if (!at_end() && text_[at_] == '\r' && at_ + 1 < text_.size() && text_[at_ + 1] == '\n') ++at_;
+    if (!at_end() && text_[at_] == '\r' && (at_ + 1 == text_.size() || text_[at_ + 1] == '\n')) ++at_;
     if (!at_end() && text_[at_] != delimiter_ && text_[at_] != '\n') {
       fail(Code::quote_misplaced, at_, 1);
       return false;
@@ -183,8 +186,8 @@ class CsvParser {
       return;
     }
     const std::size_t end = std::min(text_.find('\n', begin), text_.size());
-    table_.header_source = std::make_shared<const Source>(storage_->file->path,
-                                                          std::string(text_.substr(begin, end - begin)), line);
+    table_.header_source = std::make_shared<const Source>(
+        storage_->file->path, std::string(text_.substr(begin, end - begin)), line);
     for (const Field& field : fields) {
       table_.headers.emplace_back(field.text);
       table_.header_spans.push_back({field.begin - begin, std::max(field.end, field.begin + 1) - begin});
@@ -257,7 +260,8 @@ char find_delimiter(std::string_view text) {
     if (counts.front() == 0) continue;
     const auto agreeing = static_cast<std::size_t>(std::count(counts.begin(), counts.end(), counts.front()));
     // Lines that agree with the header weigh more than many separators.
-    const std::size_t score = agreeing * 1000 / counts.size() * 1000 + std::min<std::size_t>(counts.front(), 999);
+    const std::size_t score =
+        agreeing * 1000 / counts.size() * 1000 + std::min<std::size_t>(counts.front(), 999);
     if (score > best_score) {
       best_score = score;
       best = candidate;

@@ -141,11 +141,17 @@ class StudyReader {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
     NullPolicy& policy = study_.policy;
-    read_table(*table,
-               {{"row", [&](const Entry& e) { policy.row_skips = word_of(e, {"propagate", "skip"}) == 1; }},
-                {"divide_by_zero",
-                 [&](const Entry& e) { policy.divide_by_zero_is_error = word_of(e, {"null", "error"}) == 1; }},
-                {"domain", [&](const Entry& e) { policy.domain_is_error = word_of(e, {"null", "error"}) == 1; }}});
+    read_table(*table, {{"row",
+                         [&](const Entry& e) {
+                           policy.row_skips = word_of(e, {"propagate", "skip"}) == 1;
+                         }},
+                        {"divide_by_zero",
+                         [&](const Entry& e) {
+                           policy.divide_by_zero_is_error = word_of(e, {"null", "error"}) == 1;
+                         }},
+                        {"domain", [&](const Entry& e) {
+                           policy.domain_is_error = word_of(e, {"null", "error"}) == 1;
+                         }}});
   }
 
   void read_sheet(const Entry& entry) {
@@ -199,21 +205,20 @@ class StudyReader {
       ColumnSettings column;
       column.symbol = named.key;
       column.place = named.place;
-      read_table(*settings,
-                 {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
-                  {"unit", [&](const Entry& e) { column.unit = passage_of(e); }},
-                  {"label",
-                   [&](const Entry& e) {
-                     column.label.emplace();
-                     read_string(e, *column.label);
-                   }},
-                  {"type",
-                   [&](const Entry& e) {
-                     const int kind = word_of(e, {"number", "date", "truth", "text"});
-                     if (kind >= 0) column.kind = static_cast<Kind>(kind);
-                   }},
-                  {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
-                  {"digits", [&](const Entry& e) { read_digits(e, column); }}});
+      read_table(*settings, {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
+                             {"unit", [&](const Entry& e) { column.unit = passage_of(e); }},
+                             {"label",
+                              [&](const Entry& e) {
+                                column.label.emplace();
+                                read_string(e, *column.label);
+                              }},
+                             {"type",
+                              [&](const Entry& e) {
+                                const int kind = word_of(e, {"number", "date", "truth", "text"});
+                                if (kind >= 0) column.kind = static_cast<Kind>(kind);
+                              }},
+                             {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
+                             {"digits", [&](const Entry& e) { read_digits(e, column); }}});
       columns.push_back(std::move(column));
     }
   }

@@ -83,12 +83,14 @@ class StringDecoder {
       append_utf8(out_, static_cast<unsigned char>(kMeanings[known]), begin);
     } else if (letter == 'u' || letter == 'U') {
       const std::size_t digits = letter == 'u' ? 4 : 8;
-      append_utf8(out_, static_cast<std::uint32_t>(std::stoul(std::string(raw_.substr(at_, digits)), nullptr, 16)),
+      append_utf8(out_,
+                  static_cast<std::uint32_t>(std::stoul(std::string(raw_.substr(at_, digits)), nullptr, 16)),
                   begin);
       at_ += digits;
     } else {
       // A backslash at the end of a line swallows all white space up to the next content.
-      while (at_ < raw_.size() && (peek() == ' ' || peek() == '\t' || peek() == '\n' || peek() == '\r')) ++at_;
+      while (at_ < raw_.size() && (peek() == ' ' || peek() == '\t' || peek() == '\n' || peek() == '\r'))
+        ++at_;
     }
   }
 

@@ -117,8 +117,8 @@ void Diagnostics::append(const Diagnostics& other) {
   for (const Diagnostic& diagnostic : other.all_) {
     const bool known = std::any_of(all_.begin(), all_.end(), [&](const Diagnostic& d) {
       return d.code == diagnostic.code && d.args == diagnostic.args &&
-             d.place.source == diagnostic.place.source &&
-             d.place.span.begin == diagnostic.place.span.begin && d.details == diagnostic.details;
+             d.place.source == diagnostic.place.source && d.place.span.begin == diagnostic.place.span.begin &&
+             d.details == diagnostic.details;
     });
     if (!known) all_.push_back(diagnostic);
   }
@@ -137,7 +137,8 @@ std::string render(const Diagnostic& diagnostic, bool color) {
   if (diagnostic.place.source) {
     const Source& source = *diagnostic.place.source;
     const Position position = source.position(diagnostic.place.span.begin);
-    out += fmt::format("{}:{}:{}: {}: {}\n", source.name(), position.line, position.column, severity, message);
+    out +=
+        fmt::format("{}:{}:{}: {}: {}\n", source.name(), position.line, position.column, severity, message);
     const Quote quote = quote_line(diagnostic, position);
     const std::string number = fmt::format("{:>5}", position.line);
     indent = std::string(number.size() + 1, ' ');
@@ -153,7 +154,8 @@ std::string render(const Diagnostic& diagnostic, bool color) {
   }
   for (const std::string& detail : diagnostic.details) out += indent + "| " + printable(detail) + '\n';
   if (!diagnostic.context.empty()) out += indent + "in: " + diagnostic.context + '\n';
-  if (!lacks_word(text.hint, diagnostic.args)) out += indent + "hint: " + fill(text.hint, diagnostic.args) + '\n';
+  if (!lacks_word(text.hint, diagnostic.args))
+    out += indent + "hint: " + fill(text.hint, diagnostic.args) + '\n';
   return out;
 }
 

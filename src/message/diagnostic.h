@@ -29,7 +29,8 @@ struct Diagnostic {
 class Diagnostics {
  public:
   Diagnostic& add(Code code, Place place, std::vector<std::string> args = {});
-  Diagnostic& add(Code code, std::vector<std::string> args = {}) { return add(code, Place{}, std::move(args)); }
+  /// One without a place in a text.
+  Diagnostic& add(Code code, std::vector<std::string> args) { return add(code, Place{}, std::move(args)); }
 
   const std::vector<Diagnostic>& all() const { return all_; }
   bool has_errors() const;

@@ -26,8 +26,8 @@ double edit_distance(std::string_view a, std::string_view b) {
   for (std::size_t j = 0; j <= b.size(); ++j) cost[0][j] = static_cast<double>(j);
   for (std::size_t i = 1; i <= a.size(); ++i) {
     for (std::size_t j = 1; j <= b.size(); ++j) {
-      cost[i][j] = std::min({cost[i - 1][j] + 1, cost[i][j - 1] + 1,
-                             cost[i - 1][j - 1] + replace_cost(a[i - 1], b[j - 1])});
+      cost[i][j] = std::min(
+          {cost[i - 1][j] + 1, cost[i][j - 1] + 1, cost[i - 1][j - 1] + replace_cost(a[i - 1], b[j - 1])});
       if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) {
         cost[i][j] = std::min(cost[i][j], cost[i - 2][j - 2] + 1);
       }

@@ -52,7 +52,8 @@ ColumnFacts column_facts(const Column& column) {
 
 std::string null_counts_text(const std::map<std::string, std::size_t>& nulls) {
   std::string text;
-  for (const auto& [reason, count] : nulls) text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, reason);
+  for (const auto& [reason, count] : nulls)
+    text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, reason);
   return text;
 }
 

@@ -44,7 +44,7 @@ struct RunFacts {
   NullPolicy policy;
   std::vector<ScopeConstant> constants;
   std::vector<SheetFacts> sheets;
-  std::vector<std::string> notes;    ///< on figures
+  std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
 };
 

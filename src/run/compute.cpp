@@ -17,7 +17,8 @@ std::string inputs_text(const Table& table, const DerivedColumn& derived, std::s
   for (const std::size_t input : derived.program.inputs) {
     const Column& column = table.columns[input];
     if (column.kind != Kind::number || column.null(row)) continue;
-    text += fmt::format("{}{} = {}", text.empty() ? "" : ", ", column.symbol, number_text(column.number(row)));
+    text +=
+        fmt::format("{}{} = {}", text.empty() ? "" : ", ", column.symbol, number_text(column.number(row)));
     if (!column.unit.parts.empty()) text += ' ' + column.unit.text();
   }
   return text;
@@ -33,13 +34,15 @@ void report_rows(const Table& table, const DerivedColumn& derived, Reason reason
   for (std::size_t row = 0; row < column.rows; ++row) {
     if (!(column.null(row) == wanted)) continue;
     if (++count <= kListedRows) {
-      rows.push_back(fmt::format("{}:{}: {}", table.file, table.lines[row], inputs_text(table, derived, row)));
+      rows.push_back(
+          fmt::format("{}:{}: {}", table.file, table.lines[row], inputs_text(table, derived, row)));
     }
   }
   if (count == 0) return;
   if (count > kListedRows) rows.push_back(fmt::format("and {} more", count - kListedRows));
-  Diagnostic& diagnostic = diagnostics.add(code, derived.definition.passage.place(derived.definition.name_span),
-                                           {column.symbol, std::to_string(count)});
+  Diagnostic& diagnostic =
+      diagnostics.add(code, derived.definition.passage.place(derived.definition.name_span),
+                      {column.symbol, std::to_string(count)});
   diagnostic.details = std::move(rows);
 }
 

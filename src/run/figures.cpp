@@ -99,7 +99,8 @@ void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics) {
         diagnostics.add(Code::plot_units_differ, plot.x.place(), {words(*pair.x), words(*pairs.front().x)});
       }
       if (mismatch(pair.y->unit, pairs.front().y->unit) != Mismatch::none) {
-        diagnostics.add(Code::plot_units_differ, pair.y_text->place(), {words(*pair.y), words(*pairs.front().y)});
+        diagnostics.add(Code::plot_units_differ, pair.y_text->place(),
+                        {words(*pair.y), words(*pairs.front().y)});
       }
     }
   }
@@ -128,8 +129,9 @@ std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {
         series.y.push_back(to_y(pair.y->number(row)));
       }
       if (series.x.size() < series.rows) {
-        built.notes.push_back(fmt::format("plot {}: {} of {} points of {} not drawn: a value is null", plot.name,
-                                          series.rows - series.x.size(), series.rows, series.label));
+        built.notes.push_back(fmt::format("plot {}: {} of {} points of {} not drawn: a value is null",
+                                          plot.name, series.rows - series.x.size(), series.rows,
+                                          series.label));
       }
       scatter.series.push_back(std::move(series));
     }

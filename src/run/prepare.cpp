@@ -46,8 +46,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) names.push_back(sheet.name);
   for (const SheetModel& sheet : model.sheets) {
-    const auto file =
-        prepared->inputs.read(resolved(prepared->folder, sheet.data->text()), sheet.data->place(), diagnostics);
+    const auto file = prepared->inputs.read(resolved(prepared->folder, sheet.data->text()),
+                                            sheet.data->place(), diagnostics);
     if (!file) continue;
     const auto raw = read_csv(file, sheet.read, diagnostics);
     if (!raw) continue;

@@ -31,7 +31,8 @@ void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origin
       const Origins::Origin& origin = origins[null.origin()];
       const Chunk& chunk = column.chunks[row / kChunkRows];
       const std::string began = fmt::format("{}.{} row {}", origin.sheet, origin.column, row + 1);
-      const std::string_view source = chunk.source.empty() ? std::string_view() : chunk.source[row % kChunkRows];
+      const std::string_view source =
+          chunk.source.empty() ? std::string_view() : chunk.source[row % kChunkRows];
       append_field(out, sheet.model->name, ',');
       out += fmt::format(",{},{},", row + 1, table.lines[row]);
       append_field(out, column.symbol, ',');
@@ -106,10 +107,11 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
     options.headers_are_symbols =
         sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols);
     const std::string name = sheet->model->name + ".csv";
-    files.write(folder + name, csv_text(sheet->table(), options), diagnostics);
-    files.write(folder + name + "-metadata.json",
-                csvw_text(sheet->table(), name, derived_notes(sheet->plan), options), diagnostics);
-    if (diagnostics.has_errors()) return facts;
+    if (!files.write(folder + name, csv_text(sheet->table(), options), diagnostics) ||
+        !files.write(folder + name + "-metadata.json",
+                     csvw_text(sheet->table(), name, derived_notes(sheet->plan), options), diagnostics)) {
+      return facts;
+    }
   }
   write_figures(prepared, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;

@@ -33,7 +33,8 @@ std::vector<std::size_t> dependency_order(const std::vector<std::vector<std::siz
         path.push_back({need, 0});
       } else if (states[need] == State::open) {
         std::vector<std::size_t> ring;
-        const auto begin = std::find_if(path.begin(), path.end(), [&](const Step& s) { return s.node == need; });
+        const auto begin =
+            std::find_if(path.begin(), path.end(), [&](const Step& s) { return s.node == need; });
         for (auto step = begin; step != path.end(); ++step) ring.push_back(step->node);
         rings.push_back(std::move(ring));
       }

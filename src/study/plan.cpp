@@ -144,8 +144,8 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
 }
 
 SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const std::vector<ScopeConstant>& constants,
-                     const std::vector<std::string>& sheets, const UnitSystem& units, const NullPolicy& policy,
-                     Origins& origins, Diagnostics& diagnostics) {
+                     const std::vector<std::string>& sheets, const UnitSystem& units,
+                     const NullPolicy& policy, Origins& origins, Diagnostics& diagnostics) {
   SheetPlan plan;
   Scope& scope = plan.scope;
   scope.sheet = sheet.name;
@@ -214,7 +214,8 @@ SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const std::vect
     derived.type = tree->type;
     derived.program = compile(*tree);
     derived.null_rule = null_rule_of(*tree);
-    for (const std::size_t input : derived.program.inputs) derived.inputs.push_back(scope.columns[input].symbol);
+    for (const std::size_t input : derived.program.inputs)
+      derived.inputs.push_back(scope.columns[input].symbol);
     derived.good = true;
     ScopeColumn& entry = scope.columns[derived.index];
     entry.type = derived.type;

@@ -36,8 +36,8 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
 /// Checks the equations of a sheet against its table and puts them in order. Appends to the table a column
 /// for each, still without values. All errors are reported together.
 SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const std::vector<ScopeConstant>& constants,
-                     const std::vector<std::string>& sheets, const UnitSystem& units, const NullPolicy& policy,
-                     Origins& origins, Diagnostics& diagnostics);
+                     const std::vector<std::string>& sheets, const UnitSystem& units,
+                     const NullPolicy& policy, Origins& origins, Diagnostics& diagnostics);
 
 /// Defines the study's own units; faults are reported.
 UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics);

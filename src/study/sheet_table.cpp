@@ -55,7 +55,8 @@ class TableBuilder {
     }
     number_repeated(symbols);
     for (std::size_t i = 0; i < headings_.size(); ++i) {
-      if (symbols[i] != headings_[i].symbol) result_.shared_symbols[headings_[i].symbol].push_back(symbols[i]);
+      if (symbols[i] != headings_[i].symbol)
+        result_.shared_symbols[headings_[i].symbol].push_back(symbols[i]);
       headings_[i].symbol = symbols[i];
     }
   }
@@ -63,7 +64,7 @@ class TableBuilder {
   Heading* find(const ColumnSettings& settings) {
     if (settings.number) {
       return *settings.number >= 1 && *settings.number <= headings_.size() ? &headings_[*settings.number - 1]
-                                                                         : nullptr;
+                                                                           : nullptr;
     }
     const std::string wanted = settings.header ? settings.header->text() : settings.symbol;
     for (const auto name : {&Heading::header, &Heading::symbol}) {
@@ -93,7 +94,8 @@ class TableBuilder {
 
   void unmatched(const ColumnSettings& settings) {
     if (settings.number) {
-      diagnostics_.add(Code::header_not_found, settings.place, {std::to_string(*settings.number), raw_.file, ""});
+      diagnostics_.add(Code::header_not_found, settings.place,
+                       {std::to_string(*settings.number), raw_.file, ""});
       return;
     }
     std::vector<std::string> known;
@@ -114,8 +116,8 @@ class TableBuilder {
     for (std::size_t i = 0; i < headings_.size(); ++i) {
       for (std::size_t j = 0; j < i; ++j) {
         if (headings_[i].symbol != headings_[j].symbol) continue;
-        const ColumnSettings* settings = headings_[i].settings != nullptr ? headings_[i].settings
-                                                                          : headings_[j].settings;
+        const ColumnSettings* settings =
+            headings_[i].settings != nullptr ? headings_[i].settings : headings_[j].settings;
         diagnostics_.add(Code::symbol_twice, settings != nullptr ? settings->place : Place{},
                          {headings_[i].symbol});
       }
@@ -192,7 +194,8 @@ class TableBuilder {
       rules.kind = heading.settings->kind;
       column.digits = heading.settings->digits.value_or(0);
     }
-    rules.missing.insert(rules.missing.end(), sheet_.read.missing_also.begin(), sheet_.read.missing_also.end());
+    rules.missing.insert(rules.missing.end(), sheet_.read.missing_also.begin(),
+                         sheet_.read.missing_also.end());
     type_cells(column, raw_.columns[i], raw_.lines, rules);
     if (sheet_.read.unreadable_is_null) column.unreadable_count = 0;
     result_.table.columns.push_back(std::move(column));
@@ -209,8 +212,8 @@ class TableBuilder {
 
 }  // namespace
 
-SheetTable build_table(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units, Origins& origins,
-                       Diagnostics& diagnostics) {
+SheetTable build_table(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units,
+                       Origins& origins, Diagnostics& diagnostics) {
   return TableBuilder(sheet, raw, units, origins, diagnostics).run();
 }
 

@@ -20,7 +20,7 @@ struct SheetTable {
 };
 
 /// Reads headers and cells as the sheet says. Each column gets an origin for the nulls that begin in it.
-SheetTable build_table(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units, Origins& origins,
-                       Diagnostics& diagnostics);
+SheetTable build_table(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units,
+                       Origins& origins, Diagnostics& diagnostics);
 
 }  // namespace opensum

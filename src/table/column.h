@@ -59,7 +59,7 @@ struct Column {
   /// Significant digits where written: 0 for the default, -1 for shortest round-trip.
   int digits = 0;
 
-  std::vector<UnreadableCell> unreadable;   ///< the first few
+  std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
   std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise
   /// What the views in the chunks look into.
@@ -76,7 +76,7 @@ struct Column {
 /// A sheet's table: its columns, measured first.
 struct Table {
   std::string name;
-  std::string file;               ///< as shown in messages
+  std::string file;  ///< as shown in messages
   std::vector<Column> columns;
   std::size_t rows = 0;
   std::vector<std::size_t> lines;  ///< of the source, per row

@@ -21,7 +21,8 @@ bool single_character(std::string_view text) {
   std::int32_t code = 0;
   const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()),
                                        static_cast<utf8proc_ssize_t>(text.size()), &code);
-  return length == static_cast<utf8proc_ssize_t>(text.size()) && utf8proc_category(code) <= UTF8PROC_CATEGORY_LO;
+  return length == static_cast<utf8proc_ssize_t>(text.size()) &&
+         utf8proc_category(code) <= UTF8PROC_CATEGORY_LO;
 }
 
 // The unit text at the end of a header, and what stands before it.
@@ -117,7 +118,13 @@ HeaderReading read_header(std::string_view raw, const UnitSystem& units) {
   Split split;
   const bool bracket = split_bracket(header, split);
   if (!bracket && !split_solidus(header, split)) return reading;
-  const UnitReading unit = units.read(split.unit);
+  UnitReading unit = units.read(split.unit);
+  // `deg C` reads as degree times coulomb, which nobody means.
+  const auto nearly = nearly_units();
+  if (std::any_of(nearly.begin(), nearly.end(),
+                  [&](const NearlyUnit& n) { return split.unit == n.spelling; })) {
+    unit.unit.reset();
+  }
   if (is_doubtful(split)) {
     // Only what could be a unit is worth a warning: `Site (B)` says nothing doubtful.
     if (!unit.unit && split.unit != "F") return reading;

@@ -8,9 +8,9 @@ namespace opensum {
 
 const char* reason_name(Reason reason) {
   static constexpr std::array<const char*, kReasons> names = {
-      "none",     "missing",      "unreadable", "below_limit", "above_limit",
-      "excluded", "divide_by_zero", "domain",   "overflow",    "no_match",
-      "out_of_range", "ambiguous", "too_few",   "no_neighbour", "failed_fit"};
+      "none",         "missing",        "unreadable", "below_limit",  "above_limit",
+      "excluded",     "divide_by_zero", "domain",     "overflow",     "no_match",
+      "out_of_range", "ambiguous",      "too_few",    "no_neighbour", "failed_fit"};
   return names.at(static_cast<std::size_t>(reason));
 }
 

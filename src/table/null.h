@@ -41,7 +41,8 @@ using OriginId = std::uint32_t;
 class Null {
  public:
   constexpr Null() = default;
-  constexpr Null(Reason reason, OriginId origin) : bits_((origin << 8U) | static_cast<std::uint32_t>(reason)) {}
+  constexpr Null(Reason reason, OriginId origin)
+      : bits_((origin << 8U) | static_cast<std::uint32_t>(reason)) {}
 
   constexpr Reason reason() const { return static_cast<Reason>(bits_ & 0xFFU); }
   constexpr OriginId origin() const { return bits_ >> 8U; }

@@ -145,7 +145,8 @@ std::optional<double> read_date(std::string_view text) {
   if (month < 0 || !skip(text, at, '-')) return std::nullopt;
   const int day = fixed_digits(text, at, 2);
   if (day < 0) return std::nullopt;
-  const std::chrono::year_month_day date{std::chrono::year(year), std::chrono::month(static_cast<unsigned>(month)),
+  const std::chrono::year_month_day date{std::chrono::year(year),
+                                         std::chrono::month(static_cast<unsigned>(month)),
                                          std::chrono::day(static_cast<unsigned>(day))};
   if (!date.ok()) return std::nullopt;
   const double days = static_cast<double>(std::chrono::sys_days(date).time_since_epoch().count());

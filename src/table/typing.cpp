@@ -134,8 +134,8 @@ void type_cells(Column& column, const std::vector<std::string_view>& cells,
     const Counts counts = count_kinds(cells, missing);
     column.kind = find_kind(counts);
     if (column.kind == Kind::text && counts.first_code != SIZE_MAX && counts.numbers * 2 > counts.known) {
-      column.text_because =
-          std::string(trimmed(cells[counts.first_code])) + " on line " + std::to_string(lines[counts.first_code]);
+      column.text_because = std::string(trimmed(cells[counts.first_code])) + " on line " +
+                            std::to_string(lines[counts.first_code]);
     }
   }
   column.rows = cells.size();

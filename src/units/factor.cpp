@@ -20,7 +20,8 @@ constexpr std::size_t kMostDigits = 18;
 
 Factor Factor::integer(std::uint64_t value) {
   Factor result;
-  for (std::uint64_t prime = 2; prime * prime <= value && prime <= kLargestTrialDivisor; prime += 1 + prime % 2) {
+  for (std::uint64_t prime = 2; prime * prime <= value && prime <= kLargestTrialDivisor;
+       prime += 1 + prime % 2) {
     int exponent = 0;
     for (; value % prime == 0; value /= prime) ++exponent;
     if (exponent > 0) result.powers_ = result.powers_ * Powers<std::uint64_t>(prime, exponent);

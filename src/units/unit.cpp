@@ -75,8 +75,8 @@ std::vector<UnitPart> merged_parts(const Unit& a, const Unit& b, int sign) {
   std::vector<UnitPart> parts = a.parts;
   for (const UnitPart& part : b.parts) {
     const Rational exponent = sign > 0 ? part.exponent : -part.exponent;
-    const auto same = std::find_if(parts.begin(), parts.end(),
-                                   [&](const UnitPart& p) { return p.symbol == part.symbol; });
+    const auto same =
+        std::find_if(parts.begin(), parts.end(), [&](const UnitPart& p) { return p.symbol == part.symbol; });
     if (same == parts.end()) {
       parts.push_back({part.symbol, exponent, part.coherent});
     } else {

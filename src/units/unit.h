@@ -67,7 +67,10 @@ struct Conversion {
   double divide = 1;
   double add = 0;
   bool is_identity() const { return multiply == 1 && divide == 1 && add == 0; }
-  double operator()(double value) const { return value * multiply / divide + add; }
+  double operator()(double value) const {
+    const double scaled = value * multiply / divide;
+    return add == 0 ? scaled : scaled + add;
+  }
 };
 
 /// Why values of one unit cannot be given in another.

@@ -18,7 +18,12 @@ bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
 // Symbols are letters and the few signs units use; every byte of UTF-8 beyond ASCII counts as a letter.
 bool is_symbol_start(char c) {
-  return std::isalpha(static_cast<unsigned char>(c)) != 0 || static_cast<unsigned char>(c) >= 0x80 || c == '%';
+  return std::isalpha(static_cast<unsigned char>(c)) != 0 || static_cast<unsigned char>(c) >= 0x80 ||
+         c == '%';
+}
+
+bool is_ascii(std::string_view text) {
+  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
 }
 
 bool has_alias(const CatalogueUnit& entry, std::string_view symbol) {
@@ -64,9 +69,9 @@ constexpr std::array kLookalikes = {
 constexpr std::array kMultiplicationSigns = {std::string_view("\u00B7"), std::string_view("\u22C5"),
                                              std::string_view("\u2219"), std::string_view("*")};
 
-constexpr std::array<std::string_view, 11> kSuperscripts = {
-    "\u2070", "\u00B9", "\u00B2", "\u00B3", "\u2074", "\u2075",
-    "\u2076", "\u2077", "\u2078", "\u2079", "\u207B"};
+constexpr std::array<std::string_view, 11> kSuperscripts = {"\u2070", "\u00B9", "\u00B2", "\u00B3",
+                                                            "\u2074", "\u2075", "\u2076", "\u2077",
+                                                            "\u2078", "\u2079", "\u207B"};
 
 }  // namespace
 
@@ -224,7 +229,8 @@ class UnitParser {
     while (is_digit(peek()) || peek() == '.') ++at_;
     if ((peek() == 'e' || peek() == 'E') && at_ + 1 < text_.size()) {
       const char next = text_[at_ + 1];
-      const bool is_signed = (next == '-' || next == '+') && at_ + 2 < text_.size() && is_digit(text_[at_ + 2]);
+      const bool is_signed =
+          (next == '-' || next == '+') && at_ + 2 < text_.size() && is_digit(text_[at_ + 2]);
       if (is_digit(next) || is_signed) {
         at_ += 2;
         while (is_digit(peek())) ++at_;
@@ -305,8 +311,8 @@ class UnitParser {
         }
         ++at_;
       }
-    } else if (is_digit(peek()) || ((peek() == '-' || peek() == '+') && at_ + 1 < text_.size() &&
-                                    is_digit(text_[at_ + 1]))) {
+    } else if (is_digit(peek()) ||
+               ((peek() == '-' || peek() == '+') && at_ + 1 < text_.size() && is_digit(text_[at_ + 1]))) {
       digits += text_[at_++];
       while (is_digit(peek())) digits += text_[at_++];
     } else {
@@ -366,7 +372,8 @@ UnitReading UnitSystem::define(const std::string& symbol, std::string_view defin
   if (!reading.unit) return reading;
   Unit unit = *reading.unit;
   UnitPart part{symbol, 1, {}};
-  for (const UnitPart& defined : coherent(unit).parts) part.coherent.emplace_back(defined.symbol, defined.exponent);
+  for (const UnitPart& defined : coherent(unit).parts)
+    part.coherent.emplace_back(defined.symbol, defined.exponent);
   unit.parts = {part};
   unit.offset = 0;
   own_[symbol] = unit;
@@ -386,7 +393,8 @@ const CatalogueUnit* UnitSystem::find_catalogue(std::string_view symbol) const {
 Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) const {
   const std::string_view symbol = entry.symbol;
   Unit unit;
-  UnitPart part{std::string(spelling), 1, {}};
+  // Spellings that stand in for a sign which keyboards lack are printed with the sign: degC as °C.
+  UnitPart part{std::string(is_ascii(symbol) ? spelling : symbol), 1, {}};
   if (*entry.definition == '\0') {
     constexpr std::array<std::string_view, 7> kBases = {"m", "g", "s", "A", "K", "mol", "cd"};
     const auto base = std::find(kBases.begin(), kBases.end(), symbol) - kBases.begin();
@@ -419,7 +427,8 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
     if (symbol == "rad" || symbol == "°" || symbol == "arcmin" || symbol == "arcsec") {
       unit.turning = Turning::angle;
     }
-    const bool coherent_name = unit.factor.is_one() && !unit.is_dimensionless() && !rate && !unit.is_reading();
+    const bool coherent_name =
+        unit.factor.is_one() && !unit.is_dimensionless() && !rate && !unit.is_reading();
     if (coherent_name) part.coherent = {{std::string(symbol), 1}};
   }
   unit.parts = {part};
@@ -443,7 +452,7 @@ std::optional<Unit> UnitSystem::find_symbol(std::string_view symbol) const {
     if (entry == nullptr || !takes_prefix(entry->prefixes, prefix.power_of_ten)) continue;
     Unit unit = build(*entry, symbol.substr(sign.size()));
     unit.factor = unit.factor * Factor::ten_to(prefix.power_of_ten);
-    unit.parts.front().symbol = std::string(symbol);
+    unit.parts.front().symbol.insert(0, sign == "u" ? "µ" : sign);
     return unit;
   }
   return std::nullopt;

@@ -16,12 +16,12 @@ namespace opensum {
 /// Why a text is no unit.
 enum class UnitFault : std::uint8_t {
   none,
-  unknown,              ///< a symbol that nobody defined
-  refused,              ///< a symbol with several meanings
-  two_solidi,           ///< a/b/c
-  product_after_solidus,///< kJ/kg K
-  exponent,             ///< an exponent that cannot be read
-  syntax,               ///< anything else
+  unknown,                ///< a symbol that nobody defined
+  refused,                ///< a symbol with several meanings
+  two_solidi,             ///< a/b/c
+  product_after_solidus,  ///< kJ/kg K
+  exponent,               ///< an exponent that cannot be read
+  syntax,                 ///< anything else
 };
 
 /// What reading a unit gave: the unit, or the fault with its span in the text.
@@ -29,8 +29,8 @@ struct UnitReading {
   std::optional<Unit> unit;
   UnitFault fault = UnitFault::none;
   Span span;
-  std::string word;        ///< the symbol that is at fault
-  std::string suggestion;  ///< the nearest right spelling or the choices; may be empty
+  std::string word;           ///< the symbol that is at fault
+  std::string suggestion;     ///< the nearest right spelling or the choices; may be empty
   bool plain_number = false;  ///< the unit is pH or dB, whose values are plain numbers here
 };
 

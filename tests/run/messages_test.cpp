@@ -1,0 +1,239 @@
+// Every message: an input that brings it about, and its text in full in messages.txt beside this file.
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <map>
+#include <set>
+#include <sstream>
+
+#include "files/temp_folder.h"
+#include "run/compute.h"
+#include "run/write.h"
+
+namespace opensum {
+namespace {
+
+const char* const kData =
+    "mass [kg],speed [m/s],name,t1 (°C),t2 (°C),n,day,ok,code,share [%]\n"
+    "1,2,a,20,30,5,2031-04-02,true,007,5\n"
+    "2,3,b,21,,err,2031-04-03,false,008,6\n"
+    "3,0,c,22,32,7,2031-04-04,true,009,7\n";
+
+// A case of a message: its code and how it comes about.
+struct Case {
+  Code code;
+  std::string study;
+  std::string data = kData;
+};
+
+// A study of one sheet with one equation.
+Case equation(Code code, const std::string& line) {
+  return {code, "[sheet.run]\ndata = 't.csv'\nequations = '''\n  " + line + "\n'''\n"};
+}
+
+Case study(Code code, const std::string& text, const std::string& data = kData) { return {code, text, data}; }
+
+const std::string kSheet = "[sheet.run]\ndata = 't.csv'\n";
+
+std::vector<Case> cases() {
+  return {
+      equation(Code::unexpected_character, "a = mass @ 2"),
+      equation(Code::text_not_closed, "a = name == \"x"),
+      equation(Code::backtick_not_closed, "a = `mass"),
+      equation(Code::unit_not_closed, "a = 5 [kg"),
+      equation(Code::point_without_digit, "a = 1. * mass"),
+      equation(Code::exponent_without_digit, "a = 2e"),
+      equation(Code::number_meets_name, "a = 2mass"),
+      equation(Code::reserved_name, "pi = 3"),
+      equation(Code::definition_shape, "mass + 1"),
+      equation(Code::not_yet, "density [kg/m^3] = 998 ± 2"),
+      equation(Code::expected, "a = mass + * 2"),
+      equation(Code::expected_at_end, "a = mass +"),
+      equation(Code::decimal_comma, "a = 0,5"),
+      equation(Code::bracket_not_opened, "a = mass)"),
+      equation(Code::bracket_not_closed, "a = (mass + 1 [kg]"),
+      equation(Code::single_equals, "a = mass = 2"),
+      equation(Code::x_for_times, "a = mass x speed"),
+      equation(Code::unit_or_times, "a = 5 m"),
+      equation(Code::missing_operator, "a = mass speed"),
+      equation(Code::chained_comparison, "a = 1 < n < 3"),
+      equation(Code::nested_too_deep, "a = " + std::string(600, '-') + "mass"),
+      equation(Code::unit_behind_name, "a = mass [g]"),
+      equation(Code::unknown_unit, "a [Kg] = mass"),
+      equation(Code::refused_unit, "a = mass / 3 [gal]"),
+      equation(Code::two_solidi, "a [m/s/s] = speed"),
+      equation(Code::product_after_solidus, "a [kJ/kg K] = speed"),
+      equation(Code::unit_exponent, "a = 5 [m^x]"),
+      equation(Code::unit_syntax, "a = 5 [(m]"),
+      equation(Code::unknown_name, "a = masss * 2"),
+      study(Code::shared_symbol, kSheet + "equations = 'a = x + 1'\n", "x,x,y\n1,2,3\n"),
+      equation(Code::function_without_brackets, "a = sqrt * 2"),
+      equation(Code::unknown_constant, "a = const.NA"),
+      equation(Code::unknown_sheet, "a = rum.mass"),
+      equation(Code::unknown_function, "a = squrt(n)"),
+      equation(Code::column_called, "a = mass(2)"),
+      equation(Code::cannot_add, "a [kW] = (mass + speed) * 2"),
+      equation(Code::cannot_subtract, "a = mass - 1"),
+      equation(Code::cannot_compare, "a = name == mass"),
+      equation(Code::cannot_combine, "a = row_mean(mass, speed)"),
+      equation(Code::branches_differ, "a = if(ok, mass, name)"),
+      equation(Code::turns_and_angles, "a [rad/s] = 50 [r/min]"),
+      equation(Code::text_in_arithmetic, "a = name * 5"),
+      equation(Code::code_in_arithmetic, "a = code + 1"),
+      equation(Code::kind_not_number, "a = ok + 1"),
+      equation(Code::needs_condition, "a = if(mass, 1, 2)"),
+      equation(Code::no_order, "a = name < \"b\""),
+      equation(Code::text_is_no_date, "a = day > \"2031-02-30\""),
+      equation(Code::dates_added, "a = day + day"),
+      equation(Code::date_plus_number, "a = day + 5"),
+      equation(Code::date_in_product, "a = day * 5"),
+      equation(Code::readings_added, "a = (t1 + t2) / 2"),
+      equation(Code::readings_summed, "a = row_sum(t1, t2)"),
+      equation(Code::reading_subtracted, "a = 5 [K] - t1"),
+      equation(Code::reading_times_number, "a = 1.8 * t1"),
+      equation(Code::difference_as_reading, "a [degC] = t2 - t1"),
+      equation(Code::exponent_with_unit, "a = 2^mass"),
+      equation(Code::exponent_not_constant, "a = mass^share"),
+      equation(Code::result_dimension, "a [J] = mass * speed"),
+      equation(Code::unit_on_kind, "a [kg] = name"),
+      equation(Code::bare_fraction, "a [%] = 5"),
+      equation(Code::needless_factor, "a [%] = mass / (3 [kg]) * 100"),
+      equation(Code::needs_plain_number, "a = ln(mass)"),
+      equation(Code::needs_angle, "a = sin(mass)"),
+      equation(Code::needs_temperature, "a = kelvin(mass)"),
+      equation(Code::argument_count, "a = sqrt(mass, speed)"),
+      equation(Code::argument_needed, "a = near(t1, t2)"),
+      equation(Code::unknown_argument, "a = row_mean(t1, t2, null: skip)"),
+      equation(Code::argument_twice, "a = row_mean(t1, t2, nulls: skip, nulls: skip)"),
+      equation(Code::unit_argument_needed, "a = value(t1, 5)"),
+      equation(Code::rounding_needs_step, "a = round(mass)"),
+      equation(Code::step_not_positive, "a = round(mass, to: speed)"),
+      equation(Code::null_rule_word, "a = row_mean(t1, t2, nulls: ship)"),
+      equation(Code::at_least_range, "a = row_mean(t1, t2, nulls: skip, at_least: 3)"),
+      equation(Code::at_least_needs_skip, "a = row_mean(t1, t2, at_least: 1)"),
+      equation(Code::at_least_propagates, "a = row_mean(t1, t2, nulls: propagate, at_least: 1)"),
+      equation(Code::row_of_one, "a = row_min(mass)"),
+      equation(Code::pattern_matches_nothing, "a = row_mean(\"z_*\")"),
+      equation(Code::range_of_derived, "a = row_mean(t1..b)\n  b = t1"),
+      equation(Code::range_backwards, "a = row_mean(t2..t1)"),
+      equation(Code::list_out_of_place, "a = t1..t2"),
+      equation(Code::product_skips, "a = row_product(mass, mass, nulls: skip)"),
+      equation(Code::unit_alone, "a = [kg]"),
+      equation(Code::self_outside_fill, "a = self + 1"),
+      equation(Code::number_too_large, "a = 1e999"),
+      equation(Code::not_measured, "a = measured(b)\n  b = mass"),
+      equation(Code::unreadable_cells, "a = n * 2"),
+      equation(Code::definition_twice, "a = 1\n  a = 2"),
+      equation(Code::definition_of_column, "mass = 1 [kg]"),
+      study(Code::definition_of_constant, "constants = 'g = 9.81'\n" + kSheet + "equations = 'g = 3'\n"),
+      study(Code::column_is_constant, "constants = 'mass = 9.81'\n" + kSheet),
+      equation(Code::cycle, "a = b\n  b = c + 1\n  c = 2 * a"),
+      study(Code::constant_is_null, "constants = 'a = 1 / 0'\n" + kSheet),
+      study(Code::unit_taken, "[units]\nmin = 'base'\n" + kSheet),
+      study(Code::toml_syntax, "[sheet.run\n"),
+      study(Code::unknown_key, kSheet + "equation = 'a = 1'\n"),
+      study(Code::key_missing, kSheet + "[plot.p]\nx = 'mass'\n"),
+      study(Code::wrong_type, "title = 5\n" + kSheet),
+      study(Code::unknown_value, "[nulls]\nrow = 'ignore'\n" + kSheet),
+      study(Code::bad_name, "[sheet.'day 1']\ndata = 't.csv'\n"),
+      study(Code::no_sheets, "title = 'nothing'\n"),
+      study(Code::sheet_without_data, "[sheet.run]\nequations = 'a = 1'\n"),
+      study(Code::unknown_column, kSheet + "[plot.p]\nx = 'mas'\ny = 'speed'\n"),
+      study(Code::header_not_found, kSheet + "columns.m = { header = 'Mass' }\n"),
+      study(Code::symbol_not_found, kSheet + "columns.mas = { unit = 'g' }\n"),
+      study(Code::symbol_twice, kSheet + "columns.speed = { header = 'mass' }\n"),
+      study(Code::plot_needs_number, kSheet + "[plot.p]\nx = 'mass'\ny = 'name'\n"),
+      study(Code::plot_units_differ, kSheet + "[plot.p]\nx = 'mass'\ny = ['mass', 'speed']\n"),
+      study(Code::cannot_open, "[sheet.run]\ndata = 'tt.csv'\n"),
+      study(Code::empty_file, kSheet, ""),
+      study(Code::holds_nul, kSheet, std::string("a,b\n1,\0\n", 8)),
+      study(Code::not_utf8, kSheet, "a,b\n1,\xE9t\xE9\n"),
+      study(Code::ragged_row, kSheet, "a,b\n1,2\n1,2,3\n4\n"),
+      study(Code::quote_not_closed, kSheet, "a,b\n1,\"x\n"),
+      study(Code::quote_misplaced, kSheet, "a,b\n1,\"x\"y\n"),
+      study(Code::too_many_columns, kSheet, std::string(20000, ',') + "\n"),
+      study(Code::divided_by_zero,
+            "[nulls]\ndivide_by_zero = 'error'\n" + kSheet + "equations = 'a = mass / speed'\n"),
+      study(Code::out_of_domain,
+            "[nulls]\ndomain = 'error'\n" + kSheet + "equations = 'a = sqrt(speed - 1 [m/s])'\n"),
+      study(Code::header_nearly_unit, kSheet, "Time (sec),Power [Kw]\n1,2\n"),
+      study(Code::header_single_letter, kSheet, "Temp (C),Time (s)\n1,2\n"),
+      study(Code::header_plain_number, kSheet, "Acidity [pH]\n7\n"),
+      study(Code::header_unit_replaced, kSheet + "columns.v = { unit = 'km/h' }\n", "v [m/s]\n7\n"),
+      study(Code::shared_header, kSheet, "x,y,x\n7,8,9\n"),
+      study(Code::no_rows, kSheet, "x,y\n"),
+      study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
+      study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
+  };
+}
+
+// Codes that only the command line brings about; the tests of the program show their messages.
+const std::set<Code>& command_line_codes() {
+  static const std::set<Code> codes = {Code::already_exists, Code::unknown_format, Code::no_such_unit,
+                                       Code::option_value, Code::study_not_found};
+  return codes;
+}
+
+Diagnostics run(const Case& one) {
+  const TempFolder folder;
+  folder.write("study.toml", one.study);
+  folder.write("t.csv", one.data);
+  const auto here = std::filesystem::current_path();
+  std::filesystem::current_path(folder.path());
+  Diagnostics diagnostics;
+  const auto prepared = prepare_study_file("study.toml", diagnostics);
+  if (prepared && !diagnostics.has_errors()) {
+    compute(*prepared, diagnostics);
+    if (!diagnostics.has_errors()) write_results(*prepared, diagnostics);
+  }
+  // What is left after an error is what was there before.
+  EXPECT_EQ(folder.read("t.csv"), one.data);
+  EXPECT_TRUE(!diagnostics.has_errors() || folder.names().size() == 2U) << render(diagnostics);
+  std::filesystem::current_path(here);
+  return diagnostics;
+}
+
+std::string whole_text() {
+  std::string text;
+  int number = 0;
+  for (const Case& one : cases()) {
+    const Diagnostics diagnostics = run(one);
+    bool found = false;
+    for (const Diagnostic& diagnostic : diagnostics.all()) found = found || diagnostic.code == one.code;
+    EXPECT_TRUE(found) << "case " << number << " does not bring about its message:\n"
+                       << one.study << render(diagnostics);
+    text +=
+        "--- " + std::to_string(number++) + ", exit code " + std::to_string(diagnostics.exit_code()) + "\n";
+    text += render(diagnostics);
+  }
+  return text;
+}
+
+TEST(Messages, AreAsWritten) {
+  const std::string path = std::string(OPENSUM_TESTS_FOLDER) + "/run/messages.txt";
+  std::ifstream file(path);
+  std::stringstream expected;
+  expected << file.rdbuf();
+  const std::string got = whole_text();
+  if (got != expected.str()) std::ofstream(::testing::TempDir() + "messages.txt") << got;
+  std::istringstream expected_lines(expected.str());
+  std::istringstream got_lines(got);
+  std::string a;
+  std::string b;
+  std::size_t line = 0;
+  while (std::getline(expected_lines, a) && std::getline(got_lines, b)) {
+    ASSERT_EQ(a, b) << "line " << ++line << " of " << path;
+  }
+  EXPECT_EQ(got.size(), expected.str().size());
+}
+
+TEST(Messages, AllHaveACase) {
+  std::set<Code> covered = command_line_codes();
+  for (const Case& one : cases()) covered.insert(one.code);
+  for (int i = 0; i < static_cast<int>(Code::count_); ++i) {
+    EXPECT_TRUE(covered.contains(static_cast<Code>(i))) << text_of(static_cast<Code>(i)).message;
+  }
+}
+
+}  // namespace
+}  // namespace opensum

@@ -1,0 +1,149 @@
+// Kinds of columns, missing tokens, numbers and dates as text.
+#include "table/typing.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+Column typed(const std::vector<std::string_view>& cells, CellRules rules = {default_missing(), {}}) {
+  Column column;
+  column.origin = 3;
+  std::vector<std::size_t> lines;
+  for (std::size_t i = 0; i < cells.size(); ++i) lines.push_back(i + 2);
+  type_cells(column, cells, lines, rules);
+  return column;
+}
+
+TEST(Kinds, AreFoundFromTheCells) {
+  EXPECT_EQ(typed({"1", "2.5", "-3e2"}).kind, Kind::number);
+  EXPECT_EQ(typed({"1", "", "x"}).kind, Kind::text);
+  EXPECT_EQ(typed({"1", "2", "x"}).kind, Kind::number);
+  EXPECT_EQ(typed({"true", "FALSE", ""}).kind, Kind::truth);
+  EXPECT_EQ(typed({"2031-04-02", "2031-04-03T10:00", ""}).kind, Kind::date);
+  EXPECT_EQ(typed({"", "NA", "-"}).kind, Kind::number);
+  EXPECT_EQ(typed({}).kind, Kind::number);
+  EXPECT_EQ(typed({"inf", "nan", "0x10"}).kind, Kind::text);
+  EXPECT_EQ(typed({"007", "8", "9"}).kind, Kind::text);
+  EXPECT_EQ(typed({"1234567890123456"}).kind, Kind::text);
+  EXPECT_EQ(typed({"<0.05", "0.2", "0.3"}).kind, Kind::number);
+  EXPECT_EQ(typed({"007", "8"}, {default_missing(), Kind::number}).kind, Kind::number);
+}
+
+TEST(Cells, BecomeNullsWithTheirReason) {
+  const Column column = typed({"1", "", "n/a", "err", "<0.05", "> 20", "1e999", "-", "NaN", " 7 "});
+  const Reason expected[] = {Reason::none,        Reason::missing,     Reason::missing,  Reason::unreadable,
+                             Reason::below_limit, Reason::above_limit, Reason::overflow, Reason::missing,
+                             Reason::missing,     Reason::none};
+  for (std::size_t row = 0; row < 10; ++row) {
+    EXPECT_EQ(column.null(row).reason(), expected[row]) << row;
+    EXPECT_EQ(column.null(row).origin(), column.null(row) ? 3U : 0U);
+  }
+  EXPECT_EQ(column.number(4), 0.05);
+  EXPECT_EQ(column.number(5), 20);
+  EXPECT_EQ(column.number(9), 7);
+  EXPECT_EQ(column.unreadable_count, 2U);
+  EXPECT_EQ(column.unreadable[0].text, "err");
+  EXPECT_EQ(column.unreadable[0].line, 5U);
+}
+
+TEST(MissingTokens, MatchNumbersByValue) {
+  CellRules rules{default_missing(), {}};
+  rules.missing.emplace_back("-999");
+  const Column column = typed({"1", "-999", "-999.0", "-9.99e2", "-998"}, rules);
+  EXPECT_EQ(column.null_count(), 3U);
+  EXPECT_EQ(column.number(4), -998);
+}
+
+TEST(Numbers, ReadStrictly) {
+  for (const char* text :
+       {"", " ", "1 2", "1.2.3", "e5", "1e", "--1", "1_000", "0x1F", "inf", "nan", "1,5", "."}) {
+    EXPECT_EQ(read_number(text).fault, NumberFault::malformed) << text;
+  }
+  EXPECT_EQ(read_number("1e999").fault, NumberFault::too_large);
+  EXPECT_EQ(read_number("1e-999").value, 0);
+  EXPECT_EQ(read_number("+.5").value, 0.5);
+  EXPECT_EQ(read_number("5.").value, 5);
+}
+
+// Against the C library, on random decimal texts and on hard cases of rounding.
+TEST(Numbers, AgreeWithTheLibrary) {
+  std::mt19937 random(7);
+  std::size_t compared = 0;
+  for (int i = 0; i < 20000; ++i) {
+    std::string text;
+    if (random() % 2 == 0) text += '-';
+    for (unsigned k = 0; k < 1 + random() % 20; ++k) text += static_cast<char>('0' + random() % 10);
+    if (random() % 2 == 0) text += "." + std::to_string(random());
+    if (random() % 3 == 0) text += "e" + std::to_string(static_cast<int>(random() % 600) - 300);
+    const double expected = std::strtod(text.c_str(), nullptr);
+    const NumberReading reading = read_number(text);
+    if (std::isinf(expected)) {
+      EXPECT_EQ(reading.fault, NumberFault::too_large) << text;
+    } else {
+      EXPECT_EQ(reading.value, expected) << text;
+      ++compared;
+    }
+  }
+  EXPECT_GT(compared, 15000U);
+  for (const char* text : {"9007199254740993", "2.2250738585072011e-308", "1.7976931348623157e308", "5e-324",
+                           "0.1000000000000000055511151231257827", "179769313486231570000e290"}) {
+    EXPECT_EQ(read_number(text).value, std::strtod(text, nullptr)) << text;
+  }
+}
+
+TEST(Numbers, AreWrittenWithTwelveDigits) {
+  const struct {
+    double value;
+    int digits;
+    const char* text;
+  } rows[] = {
+      {0, 0, "0"},
+      {-0.0, 0, "0"},
+      {1.0 / 3, 0, "0.333333333333"},
+      {2.5, 0, "2.5"},
+      {123456789012345, 0, "123456789012345"},
+      {1e20, 0, "1e20"},
+      {1e-7, 0, "1e-7"},
+      {0.1 + 0.2, 0, "0.3"},
+      {0.1 + 0.2, -1, "0.30000000000000004"},
+      {1234.5678, 3, "1.23e3"},
+      {-12.345, 4, "-12.35"},
+      {1e-300, 0, "1e-300"},
+      {9007199254740993e3, 0, "9.00719925474e18"},
+  };
+  for (const auto& row : rows) EXPECT_EQ(number_text(row.value, row.digits), row.text) << row.value;
+}
+
+TEST(Numbers, ShortestTextReadsBackTheSame) {
+  std::mt19937_64 random(11);
+  for (int i = 0; i < 5000; ++i) {
+    const double value = std::ldexp(static_cast<double>(random()), static_cast<int>(random() % 200) - 150);
+    EXPECT_EQ(read_number(number_text(value, -1)).value, value);
+  }
+}
+
+TEST(Dates, ReadAndWriteIso) {
+  EXPECT_EQ(*read_date("1970-01-01"), 0);
+  EXPECT_EQ(*read_date("2000-03-01"), 951868800);
+  EXPECT_EQ(*read_date("2000-03-01T12:00:00.5"), 951868800 + 43200.5);
+  EXPECT_EQ(*read_date("2000-03-01 12:00"), 951868800 + 43200);
+  EXPECT_EQ(*read_date("2000-03-01T12:00:00+02:00"), 951868800 + 36000);
+  EXPECT_EQ(*read_date("2000-03-01T12:00:00Z"), 951868800 + 43200);
+  EXPECT_EQ(*read_date("1969-12-31T23:59:59"), -1);
+  for (const char* text :
+       {"2031-02-29", "2031-13-01", "31-01-01", "2031-1-1", "2031-01-01T25:00", "2031-01-01x", ""}) {
+    EXPECT_FALSE(read_date(text)) << text;
+  }
+  for (const char* text : {"2031-04-02", "1950-12-31T23:59:59", "2031-04-02T10:20:30.25"}) {
+    EXPECT_EQ(date_text(*read_date(text)), text);
+  }
+}
+
+}  // namespace
+}  // namespace opensum

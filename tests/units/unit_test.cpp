@@ -1,0 +1,224 @@
+// Units: reading, printing, algebra and conversion.
+#include "units/unit.h"
+
+#include <gtest/gtest.h>
+
+#include "units/unit_system.h"
+
+namespace opensum {
+namespace {
+
+Unit unit(const std::string& text) {
+  const UnitReading reading = UnitSystem().read(text);
+  EXPECT_TRUE(reading.unit) << text;
+  return reading.unit.value_or(Unit{});
+}
+
+double convert(double value, const std::string& from, const std::string& to) {
+  return conversion(unit(from), unit(to))(value);
+}
+
+TEST(UnitReading, TakesEverySpellingOfTheSameUnit) {
+  const struct {
+    const char* spelling;
+    const char* same;
+  } rows[] = {
+      {"m/s^2", "m s^-2"},
+      {"m·s⁻²", "m s^-2"},
+      {"m s-1", "m/s"},
+      {"m*s^-1", "m/s"},
+      {"um", "µm"},
+      {"μm", "µm"},
+      {"kJ/(kg K)", "J/(g K)"},
+      {"W/(m^2 degC)", "W/(m^2 K)"},
+      {"l/min", "L/min"},
+      {"mg/(100 mL)", "0.01 mg/mL"},
+      {"1/s", "s^-1"},
+      {"ohm", "Ω"},
+      {"rpm", "r/min"},
+      {"m^(1/2)", "m^0.5"},
+      {"cm2", "cm^2"},
+      {"hPa", "mbar"},
+      {"dm^3", "L"},
+      {"N m", "J"},
+      {"kW h", "kWh"},
+      {"1e3 m", "km"},
+      {"M", "mol/L"},
+      {"wt%", "%"},
+      {"°C", "degC"},
+      {"m2", "m^2"},
+  };
+  for (const auto& row : rows) {
+    EXPECT_TRUE(same_scale(unit(row.spelling), unit(row.same))) << row.spelling << " and " << row.same;
+  }
+}
+
+TEST(UnitReading, PrefersWholeSymbolsToPrefixes) {
+  EXPECT_EQ(unit("min").dimension, unit("s").dimension);
+  EXPECT_EQ(unit("cd").dimension, Dimension(kLuminousIntensity));
+  EXPECT_TRUE(same_scale(unit("Pa"), unit("N/m^2")));
+  EXPECT_TRUE(same_scale(unit("ft"), unit("12 in")));
+  EXPECT_TRUE(same_scale(unit("nmi"), unit("1852 m")));
+}
+
+TEST(UnitReading, SaysWhatIsWrong) {
+  const struct {
+    const char* text;
+    UnitFault fault;
+    const char* suggestion;
+  } rows[] = {
+      {"a/b/c", UnitFault::unknown, ""},
+      {"m/s/s", UnitFault::two_solidi, ""},
+      {"kJ/kg K", UnitFault::product_after_solidus, ""},
+      {"Kg", UnitFault::unknown, "kg"},
+      {"sec", UnitFault::unknown, "s"},
+      {"gal", UnitFault::refused, "gal_US or gal_UK"},
+      {"m^", UnitFault::exponent, ""},
+      {"m^x", UnitFault::exponent, ""},
+      {"", UnitFault::syntax, ""},
+      {"(m", UnitFault::syntax, ""},
+      {"m)", UnitFault::syntax, ""},
+      {"m^99", UnitFault::exponent, ""},
+      {"/s", UnitFault::syntax, ""},
+      {"m·", UnitFault::syntax, ""},
+  };
+  for (const auto& row : rows) {
+    const UnitReading reading = UnitSystem().read(row.text);
+    EXPECT_FALSE(reading.unit) << row.text;
+    EXPECT_EQ(reading.fault, row.fault) << row.text;
+    if (*row.suggestion != '\0') {
+      EXPECT_EQ(reading.suggestion, row.suggestion) << row.text;
+    }
+  }
+  const UnitReading ppt = UnitSystem().read("ppt");
+  EXPECT_EQ(ppt.fault, UnitFault::refused);
+}
+
+TEST(UnitReading, PrintsWhatReadsBackTheSame) {
+  for (const char* text : {"kJ/(kg K)", "m s", "1/s", "m^2/s", "W/(m^2 K^4)", "1", "%", "°C", "m^(1/2)",
+                           "mg/(100 mL)", "L/min", "1/(mol K)"}) {
+    EXPECT_EQ(unit(text).text(), text);
+    EXPECT_TRUE(same_scale(unit(unit(text).text()), unit(text))) << text;
+  }
+  EXPECT_EQ(unit("m s^-2").text(), "m/s^2");
+  EXPECT_EQ(unit("m s^-2").typeset(), "m/s²");
+  EXPECT_EQ(unit("kg m/(s^2 K)").typeset(), "kg·m/(s²·K)");
+}
+
+// Every unit of the catalogue with every prefix it takes reads, prints and reads back.
+TEST(UnitReading, RoundTripsTheWholeCatalogue) {
+  const UnitSystem units;
+  std::size_t compared = 0;
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    for (const char* prefix : {"", "k", "m", "µ", "M"}) {
+      const UnitReading reading = units.read(std::string(prefix) + entry.symbol);
+      if (!reading.unit) continue;
+      const UnitReading again = units.read(reading.unit->text());
+      ASSERT_TRUE(again.unit) << reading.unit->text();
+      EXPECT_TRUE(same_scale(*reading.unit, *again.unit)) << reading.unit->text();
+      EXPECT_EQ(again.unit->text(), reading.unit->text());
+      ++compared;
+    }
+  }
+  EXPECT_GT(compared, 150U);
+}
+
+TEST(UnitConversion, IsExactWhereDoublesAre) {
+  EXPECT_EQ(convert(1, "g", "kg"), 0.001);
+  EXPECT_EQ(convert(5, "g", "kg"), 0.005);
+  EXPECT_EQ(convert(1, "in", "cm"), 2.54);
+  EXPECT_EQ(convert(36, "km/h", "m/s"), 10);
+  EXPECT_EQ(convert(1, "kWh", "MJ"), 3.6);
+  EXPECT_EQ(convert(1, "atm", "Pa"), 101325);
+  EXPECT_EQ(convert(760, "Torr", "atm"), 1);
+  EXPECT_EQ(convert(1, "d", "s"), 86400);
+  EXPECT_EQ(convert(50, "%", "1"), 0.5);
+  EXPECT_EQ(convert(1, "ppm", "%"), 0.0001);
+}
+
+TEST(UnitConversion, TreatsReadingsAsPointsAndDifferencesAsIntervals) {
+  EXPECT_EQ(convert(0, "degC", "K"), 273.15);
+  EXPECT_EQ(convert(100, "degC", "degF"), 212);
+  EXPECT_EQ(convert(32, "degF", "degC"), 0);
+  EXPECT_EQ(convert(-40, "degF", "degC"), -40);
+  EXPECT_EQ(conversion(unit("degC"), unit("K"), true)(5), 5);
+  EXPECT_EQ(conversion(unit("degF"), unit("K"), true)(9), 5);
+}
+
+TEST(UnitConversion, KeepsTurnsAndAnglesApart) {
+  EXPECT_EQ(mismatch(unit("r/min"), unit("rad/s")), Mismatch::turning);
+  EXPECT_EQ(mismatch(unit("Hz"), unit("rad/s")), Mismatch::turning);
+  EXPECT_EQ(mismatch(unit("1/s"), unit("Hz")), Mismatch::none);
+  EXPECT_EQ(mismatch(unit("deg/s"), unit("rad/s")), Mismatch::none);
+  // Times a plain number, such as the 2 pi between them, a rate is a rate.
+  EXPECT_EQ(product(unit("Hz"), Unit{}).text(), "1/s");
+  EXPECT_EQ(product(unit("deg"), Unit{}).text(), "°");
+}
+
+TEST(UnitAlgebra, GivesTheSimplestCoherentForm) {
+  const struct {
+    const char* product;
+    const char* coherent;
+  } rows[] = {
+      {"kJ/s", "W"},
+      {"g m/s^2", "N"},
+      {"N m", "N m"},
+      {"g (m/s)^2", "kg m^2/s^2"},
+      {"L kPa/min", "W"},
+      {"V A", "W"},
+      {"g/mL", "kg/m^3"},
+      {"mV/mA", "Ω"},
+      {"J/m^3", "J/m^3"},
+      {"mg/g", "1"},
+      {"L/(min m^2)", "m/s"},
+      {"Hz m", "m/s"},
+      {"kJ/(kg K)", "J/(kg K)"},
+      {"rad/s", "1/s"},
+  };
+  for (const auto& row : rows) {
+    const UnitReading reading = UnitSystem().read(row.product);
+    ASSERT_TRUE(reading.unit) << row.product;
+    EXPECT_EQ(coherent(*reading.unit).text(), row.coherent) << row.product;
+    EXPECT_EQ(coherent(*reading.unit).dimension, reading.unit->dimension);
+    EXPECT_TRUE(coherent(*reading.unit).factor.is_one());
+  }
+}
+
+TEST(UnitAlgebra, PowersAndRootsAreExact) {
+  EXPECT_TRUE(same_scale(power(power(unit("cm"), 2), Rational(1, 2)), unit("cm")));
+  EXPECT_TRUE(same_scale(power(power(unit("ft"), Rational(1, 3)), 3), unit("ft")));
+  EXPECT_TRUE(quotient(unit("kW"), unit("kW")).is_dimensionless());
+  EXPECT_TRUE(quotient(unit("kW"), unit("kW")).factor.is_one());
+}
+
+TEST(OwnUnits, AreBasesOrMultiples) {
+  UnitSystem units;
+  ASSERT_TRUE(units.define("vial", "base").unit);
+  ASSERT_TRUE(units.define("rack", "24 vial").unit);
+  const Unit rack = *units.read("rack").unit;
+  const Unit vial = *units.read("vial").unit;
+  EXPECT_EQ(conversion(rack, vial)(2), 48);
+  EXPECT_EQ(mismatch(vial, Unit{}), Mismatch::dimension);
+  EXPECT_EQ(coherent(product(rack, unit("g"))).text(), "vial kg");
+  EXPECT_FALSE(units.define("box", "3 crate").unit);
+}
+
+TEST(NearlyUnits, AreOfferedTheUnitTheyMean) {
+  const UnitSystem units;
+  const struct {
+    const char* text;
+    const char* meant;
+  } rows[] = {{"sec", "s"},     {"deg C", "°C"}, {"Kw", "kW"},  {"mcg", "µg"}, {"hrs", "h"},
+              {"m/sec", "m/s"}, {"cc", "cm^3"},  {"north", ""}, {"run 3", ""}, {"kg", ""}};
+  for (const auto& row : rows) EXPECT_EQ(units.meant_by(row.text), row.meant) << row.text;
+}
+
+TEST(Constants, HaveReadableValuesAndUnits) {
+  const UnitSystem units;
+  for (const CatalogueConstant& constant : catalogue_constants()) {
+    EXPECT_TRUE(units.read(constant.unit).unit) << constant.symbol;
+  }
+}
+
+}  // namespace
+}  // namespace opensum
