@@ -35,17 +35,22 @@ void print_sheet(const RunSheet& sheet, std::ostream& out) {
       without_unit.push_back(column.symbol);
   }
   if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
-  std::size_t width = 0;
+  const auto unit_text = [](const Type& type) {
+    return fmt::format("[{}]", type.kind != Kind::number ? kind_name(type.kind) : type.unit.text());
+  };
+  std::size_t name_width = 0;
+  std::size_t unit_width = 0;
   for (const DerivedColumn& derived : sheet.plan.derived) {
-    width = std::max(width, display_width(derived.definition.name));
+    name_width = std::max(name_width, display_width(derived.definition.name));
+    unit_width = std::max(unit_width, display_width(unit_text(derived.type)));
   }
   for (const std::size_t i : sheet.plan.order) {
     const DerivedColumn& derived = sheet.plan.derived[i];
-    const Type& type = derived.type;
-    const std::string unit = type.kind != Kind::number ? kind_name(type.kind) : type.unit.text();
-    const std::string blanks(width - display_width(derived.definition.name), ' ');
-    out << fmt::format("  {}{}  [{}]  from {}; nulls {}\n", derived.definition.name, blanks, unit,
-                       joined(derived.inputs), derived.null_rule);
+    const std::string unit = unit_text(derived.type);
+    out << "  " << derived.definition.name
+        << std::string(name_width - display_width(derived.definition.name), ' ') << "  " << unit
+        << std::string(unit_width - display_width(unit), ' ')
+        << fmt::format("  from {}; nulls {}\n", joined(derived.inputs), derived.null_rule);
   }
 }
 

@@ -5,7 +5,7 @@
 
 #include "cli/command.h"
 #include "cli/text_table.h"
-#include "message/nearest.h"
+#include "table/number_text.h"
 #include "units/unit_system.h"
 
 namespace opensum {
@@ -32,6 +32,15 @@ const char* prefixes_text(Prefixes prefixes) {
   return "";
 }
 
+// What one of a unit is: the scales and angles have factors that the catalogue's text does not hold.
+std::string definition_text(const UnitSystem& units, const CatalogueUnit& entry) {
+  const Unit unit = *units.read(entry.symbol).unit;
+  if (unit.is_reading()) return "a reading on a scale";
+  if (unit.turning == Turning::angle && !unit.factor.is_one())
+    return number_text(unit.factor.value()) + " rad";
+  return entry.definition;
+}
+
 // A word matches a symbol or alias exactly, and a name or quantity in part.
 bool matches(const std::string& word, std::string_view symbol, std::string_view aliases,
              std::string_view name, std::string_view quantity) {
@@ -53,15 +62,15 @@ int list_units(const std::string& word, Streams& streams) {
   for (const CatalogueUnit& entry : catalogue_units()) {
     const bool same = reading.unit && std::find(alike.begin(), alike.end(), &entry) != alike.end();
     if (!same && !matches(word, entry.symbol, entry.aliases, entry.name, entry.quantity)) continue;
-    unit_table.add({entry.symbol, entry.aliases, entry.definition, prefixes_text(entry.prefixes), entry.name,
-                    entry.quantity});
+    unit_table.add({entry.symbol, entry.aliases, definition_text(units, entry), prefixes_text(entry.prefixes),
+                    entry.name, entry.quantity});
     ++found;
   }
   TextTable constant_table({{"constant"}, {"value"}, {"unit"}, {"name"}});
   std::size_t constants = 0;
   for (const CatalogueConstant& entry : catalogue_constants()) {
     const std::string symbol = std::string("const.") + entry.symbol;
-    if (word != symbol && !matches(word, entry.symbol, "", entry.name, "")) continue;
+    if (word != "const" && word != symbol && !matches(word, entry.symbol, "", entry.name, "")) continue;
     constant_table.add({symbol, entry.value, entry.unit, entry.name});
     ++constants;
   }

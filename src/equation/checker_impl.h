@@ -1,5 +1,5 @@
-// The checker's inside, shared by its two files: operators and names in checker.cpp, functions in
-// checker_functions.cpp.
+// The checker's inside, shared by its files: names and literals in checker.cpp, operators in
+// checker_operators.cpp, functions in checker_functions.cpp.
 #pragma once
 
 #include <optional>
@@ -104,6 +104,12 @@ bool is_literal_zero(const Node& node);
 /// The exact value of an expression of literals.
 std::optional<Rational> exact_value(const Node& node);
 Type plain_number();
+/// `a plain number`, or the unit.
+std::string unit_in_words(const Unit& unit);
+/// `a number`, `text`, ….
+const char* kind_in_words(Kind kind);
+/// The unit as it will be shown: that of a raw product in its coherent form.
+Unit settled_unit(const Type& type);
 Type truth();
 
 }  // namespace opensum

@@ -236,7 +236,10 @@ SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const std::vect
     }
     table.table.columns.push_back(std::move(column));
   }
-  for (std::size_t i = 0; i < measured; ++i) scope.columns[i].data = &table.table.columns[i];
+  for (std::size_t i = 0; i < measured; ++i) {
+    const Column& column = table.table.columns[i];
+    scope.columns[i].data = &column;
+  }
   return plan;
 }
 

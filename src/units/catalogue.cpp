@@ -84,7 +84,7 @@ constexpr std::array kUnits = {
     CatalogueUnit{"kgf", "", "9.80665 N", none, "kilogram-force", "force"},
     CatalogueUnit{"lbf", "", "4.4482216152605 N", none, "pound-force", "force"},
     CatalogueUnit{"atm", "", "101325 Pa", none, "standard atmosphere", "pressure"},
-    CatalogueUnit{"Torr", "", "Pa", small, "torr, 1/760 of an atmosphere", "pressure"},
+    CatalogueUnit{"Torr", "", "101325 Pa/760", small, "torr, 1/760 of an atmosphere", "pressure"},
     CatalogueUnit{"mmHg", "", "133.322387415 Pa", none, "millimetre of mercury", "pressure"},
     CatalogueUnit{"inHg", "", "3386.388640341 Pa", none, "inch of mercury", "pressure"},
     CatalogueUnit{"mmH2O", "", "9.80665 Pa", none, "millimetre of water", "pressure"},

@@ -419,8 +419,6 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
       unit.factor = Factor::pi() / Factor::integer(10'800);
     } else if (symbol == "arcsec") {
       unit.factor = Factor::pi() / Factor::integer(648'000);
-    } else if (symbol == "Torr") {
-      unit.factor = Factor::integer(101'325) / Factor::integer(760);
     }
     const bool rate = symbol == "Hz" || symbol == "Bq" || symbol == "rpm";
     if (rate || symbol == "r") unit.turning = Turning::cycle;
@@ -466,6 +464,11 @@ std::string UnitSystem::nearest_symbol(std::string_view symbol) const {
   for (const auto& [name, unit] : own_) candidates.push_back(name);
   for (const CatalogueUnit& entry : catalogue_units()) {
     candidates.emplace_back(entry.symbol);
+    for (std::string_view rest = entry.aliases; !rest.empty();) {
+      const std::size_t end = std::min(rest.find(' '), rest.size());
+      candidates.emplace_back(rest.substr(0, end));
+      rest.remove_prefix(std::min(end + 1, rest.size()));
+    }
     if (entry.prefixes == Prefixes::none) continue;
     for (const char* prefix : {"k", "m", "c", "µ", "n", "M", "h", "G"}) {
       std::string prefixed = std::string(prefix) + entry.symbol;
