@@ -37,6 +37,11 @@ int calc(const std::string& expression, Streams& streams) {
   const CheckedPtr checked = check_expression(*tree, passage, {scope, units, policy}, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   const Program program = compile(*checked);
+  if (!program.stages.empty()) {
+    diagnostics.add(Code::reduction_without_rows, passage.place(checked->span),
+                    {program.stages.front().name});
+    return report(diagnostics, streams);
+  }
   const Chunk value = Evaluator(program, 0).run({}, 1);
   if (const Null null = value.null_at(0)) {
     streams.out << "null (" << reason_name(null.reason()) << ")\n";

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "compute/column_reductions.h"
 #include "compute/kernels.h"
 
 namespace opensum {
@@ -44,8 +45,10 @@ View Evaluator::view(const Operand& operand, std::span<const Chunk* const> input
     case Operand::Source::text:
       view.texts = texts_[operand.index].data();
       return view;
+    case Operand::Source::stage:
     case Operand::Source::input: {
-      const Chunk& chunk = *inputs[operand.index];
+      const bool stage = operand.source == Operand::Source::stage;
+      const Chunk& chunk = stage ? *stages_[operand.index] : *inputs[operand.index];
       if (!chunk.numbers.empty()) view.numbers = chunk.numbers.data() + begin;
       if (!chunk.texts.empty()) view.texts = chunk.texts.data() + begin;
       if (!chunk.nulls.empty()) view.nulls = chunk.nulls.data() + begin;
@@ -88,11 +91,18 @@ std::size_t Evaluator::rows_left_out() const {
   return sum;
 }
 
-std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows) {
+std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows,
+                                         Origins& origins) {
+  std::vector<std::vector<Chunk>> reduced;
+  for (const Stage& stage : program_.stages) {
+    reduced.push_back(reduce_column(stage, columns, rows, own_, origins, tallies_));
+  }
   std::vector<Chunk> chunks;
   std::vector<const Chunk*> inputs(program_.inputs.size());
+  stages_.resize(reduced.size());
   for (std::size_t begin = 0, index = 0; begin < rows; begin += kChunkRows, ++index) {
     for (std::size_t i = 0; i < inputs.size(); ++i) inputs[i] = &columns[program_.inputs[i]]->chunks[index];
+    for (std::size_t i = 0; i < reduced.size(); ++i) stages_[i] = &reduced[i][index];
     chunks.push_back(run(inputs, std::min(kChunkRows, rows - begin)));
   }
   return chunks;

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "compute/batch.h"
+#include "compute/column_reductions.h"
 #include "equation/program.h"
 #include "table/column.h"
 
@@ -20,20 +21,28 @@ class Evaluator {
   /// Computes the rows of one chunk. `inputs` are the chunks of the program's input columns, in the order
   /// of Program::inputs, all of `rows` rows. Texts in the result look into the inputs, into the program or
   /// into `names` of its instructions.
+  /// For programs without stages.
   Chunk run(std::span<const Chunk* const> inputs, std::size_t rows);
 
   /// The whole column. `columns` are those of the scope, `rows` their length.
-  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows);
+  /// Reductions down the column are computed first; `origins` takes up the cells from which their nulls come.
+  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows,
+                                Origins& origins);
 
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;
   std::size_t rows_left_out() const;
+  /// What the reductions down the column met.
+  const std::vector<ReductionTally>& tallies() const { return tallies_; }
 
  private:
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
 
   const Program& program_;
   OriginId own_;
+  /// The chunks of each stage that belong to the rows at hand.
+  std::vector<const Chunk*> stages_;
+  std::vector<ReductionTally> tallies_;
   std::vector<Register> registers_;
   std::vector<std::vector<double>> numbers_;
   std::vector<std::vector<std::string_view>> texts_;

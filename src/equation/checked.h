@@ -40,10 +40,13 @@ struct Checked {
   Type type;
   Span span;
   double number = 0;       ///< of a constant; the step of a rounding
-  std::string text;        ///< of a text constant
+  std::string text;        ///< of a text constant; the name of a reduction down the column
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
   NullRule nulls;
+  /// Of a reduction down the column: whether the second argument is its `where:`. Further arguments are the
+  /// keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
+  bool has_where = false;
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

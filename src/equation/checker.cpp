@@ -244,6 +244,8 @@ CheckedPtr Checker::check(const Node& node) {
       return fail(Code::list_out_of_place, node.span, {written(node)});
     case NodeKind::unit:
       return fail(Code::unit_alone, node.span, {written(node)});
+    case NodeKind::list:
+      return fail(Code::list_out_of_place, node.span, {written(node)});
     case NodeKind::argument:
       return fail(Code::unknown_name, node.span, {node.text, ""});
   }

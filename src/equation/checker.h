@@ -13,6 +13,7 @@ namespace opensum {
 /// What a study says about nulls.
 struct NullPolicy {
   bool row_skips = false;
+  bool column_skips = true;
   bool divide_by_zero_is_error = false;
   bool domain_is_error = false;
 };

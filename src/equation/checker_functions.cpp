@@ -60,6 +60,17 @@ CheckedPtr Checker::check_call(const Node& node) {
     }
   }
   const int count = static_cast<int>(node.children.size());
+  const bool lists = std::any_of(node.children.begin(), node.children.end(), [](const NodePtr& child) {
+    return child->kind == NodeKind::range || child->kind == NodeKind::text;
+  });
+  if (signature->family == Family::column && (count > signature->most || (lists && count == 1))) {
+    const std::string row_function = "row" + node.text.substr(3);
+    if (find_signature(row_function) != nullptr) {
+      std::string list;
+      for (const NodePtr& child : node.children) list += (list.empty() ? "" : ", ") + written(*child);
+      return fail(Code::column_of_several, node.span, {node.text, row_function, list});
+    }
+  }
   if (count < signature->least || count > signature->most) {
     fail(Code::argument_count, node.mark,
          {node.text, counted(signature->least, signature->most), std::to_string(count), signature->usage});
@@ -113,6 +124,11 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::row_count:
     case Rule::row_name:
       return check_row(node, signature);
+    case Rule::col_alike:
+    case Rule::col_sum:
+    case Rule::col_difference:
+    case Rule::col_count:
+      return check_column(node, signature);
   }
   return nullptr;
 }
@@ -481,7 +497,7 @@ bool Checker::unify_list(std::vector<Item>& items, const Node& call) {
 
 std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length) {
   NullRule rule;
-  rule.skip = context_.policy.row_skips;
+  rule.skip = length == 0 ? context_.policy.column_skips : context_.policy.row_skips;
   bool stated = false;
   if (const NamedArgument* nulls = named(call, "nulls")) {
     const std::string& word = nulls->value->text;
@@ -496,8 +512,10 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length)
   const NamedArgument* at_least = named(call, "at_least");
   if (at_least == nullptr) return rule;
   const auto count = exact_value(*at_least->value);
-  if (!count || !count->is_integer() || *count < 1 || Rational(static_cast<std::int64_t>(length)) < *count) {
-    fail(Code::at_least_range, at_least->value->span, {written(*at_least->value), std::to_string(length)});
+  const bool too_many = count && length > 0 && Rational(static_cast<std::int64_t>(length)) < *count;
+  if (!count || !count->is_integer() || *count < 1 || too_many) {
+    fail(length > 0 ? Code::at_least_range : Code::at_least_positive, at_least->value->span,
+         {written(*at_least->value), std::to_string(length)});
     return std::nullopt;
   }
   if (!rule.skip) {

@@ -67,6 +67,8 @@ class Checker {
   CheckedPtr check_ratio(const Node& node);
   CheckedPtr check_measured(const Node& node);
   CheckedPtr check_row(const Node& node, const Signature& signature);
+  CheckedPtr check_column(const Node& node, const Signature& signature);
+  bool check_column_parameter(const Node& node, const Signature& signature, double& parameter);
 
   /// One item of a list of columns, with the node that named it.
   struct Item {
@@ -78,6 +80,7 @@ class Checker {
   bool add_range(const Node& range, std::vector<Item>& items);
   bool add_pattern(const Node& pattern, std::vector<Item>& items);
   bool unify_list(std::vector<Item>& items, const Node& call);
+  /// The rule of a reduction; `length` is that of a row's list, 0 for a whole column.
   std::optional<NullRule> null_rule(const Node& call, std::size_t length);
   const NamedArgument* named(const Node& call, const char* name) const;
 

@@ -39,9 +39,13 @@ enum class Rule : std::uint8_t {
   row_product,
   row_count,
   row_name,
+  col_alike,       ///< a column in, its unit out
+  col_sum,         ///< as col_alike, readings refused
+  col_difference,  ///< a column in, a difference out
+  col_count,
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, row };
+enum class Family : std::uint8_t { everyday, choice, nulls, row, column };
 
 constexpr int kAnyNumber = 1'000'000;
 

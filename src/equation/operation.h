@@ -81,6 +81,25 @@ enum class Op : std::uint8_t {
   row_count,
   row_min_name,
   row_max_name,
+  // Down the column.
+  col_sum,
+  col_mean,
+  col_median,
+  col_min,
+  col_max,
+  col_range,
+  col_sd,
+  col_sem,
+  col_count,
+  col_quantile,
+  col_first,
+  col_last,
+  col_at,
+  col_first_known,
+  col_last_known,
 };
+
+/// Whether an operation needs all rows of its operands before it can give a value.
+constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::col_last_known; }
 
 }  // namespace opensum

@@ -449,7 +449,24 @@ class Parser {
       ++at_;
       return word;
     }
+    if (name == "by" && is(TokenKind::open)) return key_list();
     return expression();
+  }
+
+  // `by: (site, day)`; a single key in brackets is a list of one.
+  NodePtr key_list() {
+    const Span open = token().span;
+    ++at_;
+    NodePtr list = make(NodeKind::list, open);
+    for (;;) {
+      adopt(*list, expression());
+      if (is(TokenKind::close)) break;
+      if (is(TokenKind::end) || is(TokenKind::line_end)) fail(Code::bracket_not_closed, open);
+      expect(TokenKind::comma, "a comma or )");
+    }
+    list->span.end = token().span.end;
+    ++at_;
+    return list;
   }
 
   const Passage& passage_;

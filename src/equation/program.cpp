@@ -28,6 +28,10 @@ class Compiler {
       default:
         break;
     }
+    if (needs_whole_column(node.op)) {
+      program_.stages.push_back(stage_of(node));
+      return {Operand::Source::stage, static_cast<std::uint32_t>(program_.stages.size() - 1)};
+    }
     Instruction instruction;
     instruction.op = node.op;
     for (const CheckedPtr& arg : node.args) {
@@ -47,6 +51,20 @@ class Compiler {
     const Operand result{Operand::Source::result, instruction.out};
     program_.instructions.push_back(std::move(instruction));
     return result;
+  }
+
+  static Stage stage_of(const Checked& node) {
+    Stage stage;
+    stage.op = node.op;
+    stage.name = node.text;
+    stage.kind = node.type.kind;
+    stage.value = compile(*node.args[0]);
+    stage.nulls = node.nulls;
+    stage.parameter = node.number;
+    std::size_t next = 1;
+    if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
+    for (; next < node.args.size(); ++next) stage.keys.push_back(compile(*node.args[next]));
+    return stage;
   }
 
   std::uint32_t take_register() {
@@ -72,6 +90,21 @@ class Compiler {
 
 Program compile(const Checked& tree) { return Compiler().run(tree); }
 
+std::vector<std::size_t> all_inputs(const Program& program) {
+  std::vector<std::size_t> inputs = program.inputs;
+  const auto add = [&](const Program& part) {
+    for (const std::size_t input : all_inputs(part)) {
+      if (std::find(inputs.begin(), inputs.end(), input) == inputs.end()) inputs.push_back(input);
+    }
+  };
+  for (const Stage& stage : program.stages) {
+    add(stage.value);
+    for (const Program& where : stage.where) add(where);
+    for (const Program& key : stage.keys) add(key);
+  }
+  return inputs;
+}
+
 std::string Program::dump() const {
   const auto name = [&](const Operand& operand) {
     switch (operand.source) {
@@ -83,6 +116,8 @@ std::string Program::dump() const {
         return fmt::format("{}", numbers[operand.index]);
       case Operand::Source::text:
         return fmt::format("\"{}\"", texts[operand.index]);
+      case Operand::Source::stage:
+        return fmt::format("stage{}", operand.index);
     }
     return std::string();
   };

@@ -10,7 +10,7 @@ namespace opensum {
 
 /// Where an instruction finds an operand.
 struct Operand {
-  enum class Source : std::uint8_t { result, input, number, text };
+  enum class Source : std::uint8_t { result, input, number, text, stage };
   Source source{};
   std::uint32_t index = 0;
 };
@@ -28,6 +28,8 @@ struct Instruction {
   std::vector<std::string> names;
 };
 
+struct Stage;
+
 /// Straight-line code over registers. The value of the program is the operand `result`.
 struct Program {
   std::vector<Instruction> instructions;
@@ -35,6 +37,8 @@ struct Program {
   std::vector<double> numbers;
   std::vector<std::string> texts;
   std::uint32_t registers = 0;
+  /// What must be computed over whole columns before, in order.
+  std::vector<Stage> stages;
   Operand result;
   Kind kind = Kind::number;
 
@@ -42,6 +46,21 @@ struct Program {
   std::string dump() const;
 };
 
+/// A reduction down the column, whose result the program then reads like a column.
+struct Stage {
+  Op op{};
+  std::string name;          ///< of the function
+  Kind kind = Kind::number;  ///< of the result
+  Program value;
+  std::vector<Program> where;  ///< none or one
+  std::vector<Program> keys;
+  NullRule nulls;
+  double parameter = 0;
+};
+
 Program compile(const Checked& tree);
+
+/// Columns that a program and its stages read, in order of first use.
+std::vector<std::size_t> all_inputs(const Program& program);
 
 }  // namespace opensum

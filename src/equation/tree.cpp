@@ -113,6 +113,11 @@ std::string print(const Node& node) {
       return print(*node.children[0]) + ".." + print(*node.children[1]);
     case NodeKind::unit:
       return "[" + node.unit->text + "]";
+    case NodeKind::list: {
+      std::string out;
+      for (const NodePtr& child : node.children) out += (out.empty() ? "(" : ", ") + print(*child);
+      return out + ")";
+    }
     default:
       return node.text;
   }

@@ -26,6 +26,7 @@ enum class NodeKind : std::uint8_t {
   range,     ///< a..d
   unit,      ///< a unit standing as an argument
   argument,  ///< a word such as skip, behind a named argument
+  list,      ///< (a, b) behind by:
 };
 
 enum class Operator : std::uint8_t {

@@ -3,10 +3,10 @@
 
 #include <plplot/plplot.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 #include <iterator>
-#include <regex>
 
 namespace opensum {
 namespace {
@@ -59,9 +59,18 @@ void draw(const Mark& mark) {
 bool remove_surface_numbers(const std::string& path) {
   std::ifstream in(path, std::ios::binary);
   const std::string bytes((std::istreambuf_iterator<char>(in)), std::istreambuf_iterator<char>());
-  static const std::regex numbered("surface[0-9]+");
+  const std::string name = "surface";
+  std::string numberless;
+  for (std::size_t at = 0; at < bytes.size();) {
+    const std::size_t found = std::min(bytes.find(name, at), bytes.size());
+    numberless.append(bytes, at, found - at);
+    at = found;
+    if (at == bytes.size()) break;
+    numberless += name;
+    at = std::min(bytes.find_first_not_of("0123456789", at + name.size()), bytes.size());
+  }
   std::ofstream out(path, std::ios::binary | std::ios::trunc);
-  out << std::regex_replace(bytes, numbered, "surface");
+  out << numberless;
   out.close();
   return !bytes.empty() && out.good();
 }

@@ -26,7 +26,10 @@ constexpr double kLabelSize = 23;
 constexpr double kTickSize = 20;
 constexpr double kNoteSize = 17;
 constexpr double kTickLength = 9;
-constexpr double kPointRadius = 6.5;
+constexpr double kLargestRadius = 6.5;
+constexpr double kSmallestRadius = 2.2;
+// More points than this are drawn smaller, so that they hide one another less.
+constexpr double kPointsAtFullSize = 200;
 constexpr double kPi = 3.14159265358979323846;
 
 struct Box {
@@ -94,6 +97,10 @@ class ScatterBuilder {
     x_ = any ? make_scale(x_least, x_greatest, 8) : make_scale(0, 1, 5);
     y_ = any ? make_scale(y_least, y_greatest, 6) : make_scale(0, 1, 5);
     empty_ = !any;
+    std::size_t points = 0;
+    for (const Series& series : scatter_.series) points += series.x.size();
+    const double crowding = std::max(1.0, static_cast<double>(points) / kPointsAtFullSize);
+    radius_ = std::max(kSmallestRadius, kLargestRadius / std::sqrt(std::sqrt(crowding)));
   }
 
   void lay_out() {
@@ -163,7 +170,7 @@ class ScatterBuilder {
     mark.role = role;
     mark.series = series;
     mark.color = kPalette.at(static_cast<std::size_t>(series) % kPalette.size());
-    for (const Point& corner : marker_outline(series, kPointRadius)) {
+    for (const Point& corner : marker_outline(series, role == Role::legend ? kLargestRadius : radius_)) {
       mark.points.push_back({at.x + corner.x, at.y + corner.y});
     }
     figure_.marks.push_back(std::move(mark));
@@ -262,6 +269,7 @@ class ScatterBuilder {
   Scale x_;
   Scale y_;
   Box box_;
+  double radius_ = kLargestRadius;
   bool empty_ = false;
 };
 

@@ -145,6 +145,10 @@ class StudyReader {
                          [&](const Entry& e) {
                            policy.row_skips = word_of(e, {"propagate", "skip"}) == 1;
                          }},
+                        {"column",
+                         [&](const Entry& e) {
+                           policy.column_skips = word_of(e, {"propagate", "skip"}) != 0;
+                         }},
                         {"divide_by_zero",
                          [&](const Entry& e) {
                            policy.divide_by_zero_is_error = word_of(e, {"null", "error"}) == 1;

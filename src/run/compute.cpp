@@ -14,7 +14,7 @@ constexpr std::size_t kListedRows = 5;
 // The inputs of a row as `mass = 0 kg, speed = 3 m/s`.
 std::string inputs_text(const Table& table, const DerivedColumn& derived, std::size_t row) {
   std::string text;
-  for (const std::size_t input : derived.program.inputs) {
+  for (const std::size_t input : all_inputs(derived.program)) {
     const Column& column = table.columns[input];
     if (column.kind != Kind::number || column.null(row)) continue;
     text +=
@@ -46,7 +46,7 @@ void report_rows(const Table& table, const DerivedColumn& derived, Reason reason
   diagnostic.details = std::move(rows);
 }
 
-void compute_sheet(RunSheet& sheet, const NullPolicy& policy, Diagnostics& diagnostics) {
+void compute_sheet(RunSheet& sheet, const NullPolicy& policy, Origins& origins, Diagnostics& diagnostics) {
   Table& table = sheet.table();
   std::vector<const Column*> columns;
   for (const Column& column : table.columns) columns.push_back(&column);
@@ -55,8 +55,11 @@ void compute_sheet(RunSheet& sheet, const NullPolicy& policy, Diagnostics& diagn
     if (!derived.good) continue;
     Column& column = table.columns[derived.index];
     Evaluator evaluator(derived.program, column.origin);
-    column.chunks = evaluator.run_column(columns, table.rows);
+    column.chunks = evaluator.run_column(columns, table.rows, origins);
     column.rows = table.rows;
+    for (const ReductionTally& tally : evaluator.tallies()) {
+      if (tally.used < tally.met) sheet.tallies[column.symbol].push_back(tally);
+    }
     if (evaluator.left_out() > 0) {
       sheet.left_out[column.symbol] = {evaluator.left_out(), evaluator.rows_left_out()};
     }
@@ -70,7 +73,8 @@ void compute_sheet(RunSheet& sheet, const NullPolicy& policy, Diagnostics& diagn
 }  // namespace
 
 void compute(PreparedStudy& prepared, Diagnostics& diagnostics) {
-  for (const auto& sheet : prepared.sheets) compute_sheet(*sheet, prepared.study.policy, diagnostics);
+  for (const auto& sheet : prepared.sheets)
+    compute_sheet(*sheet, prepared.study.policy, prepared.origins, diagnostics);
 }
 
 }  // namespace opensum

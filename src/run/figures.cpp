@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "figure/scatter.h"
 #include "message/nearest.h"
 
@@ -80,13 +82,19 @@ std::string series_label(const Pair& pair, const PlotModel& plot) {
   return plot.sheets.size() > 1 ? pair.sheet->model->name : pair.y->label;
 }
 
+// The labels of the quantities that share the axis, or the unit alone where they are many: the legend names
+// them.
 std::string y_axis_label(const std::vector<Pair>& pairs) {
-  const Column& first = *pairs.front().y;
+  constexpr std::size_t kMostLabels = 2;
+  std::vector<std::string> labels;
   for (const Pair& pair : pairs) {
-    // Several quantities share the axis: the legend names them.
-    if (pair.y->label != first.label) return first.unit.parts.empty() ? "" : "[" + first.unit.typeset() + "]";
+    if (std::find(labels.begin(), labels.end(), pair.y->label) == labels.end())
+      labels.push_back(pair.y->label);
   }
-  return axis_label(first);
+  const Unit& unit = pairs.front().y->unit;
+  const std::string in = unit.parts.empty() ? "" : "[" + unit.typeset() + "]";
+  if (labels.size() > kMostLabels) return in;
+  return fmt::format("{}{}{}", fmt::join(labels, ", "), in.empty() ? "" : " ", in);
 }
 
 }  // namespace

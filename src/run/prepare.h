@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "compute/column_reductions.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "study/model.h"
@@ -21,6 +22,9 @@ struct RunSheet {
   SheetPlan plan;
   /// Per derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
+
+  /// Per derived column: its reductions down the column that left nulls out.
+  std::map<std::string, std::vector<ReductionTally>> tallies;
 
   Table& table() { return source.table; }
   const Table& table() const { return source.table; }

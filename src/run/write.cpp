@@ -30,7 +30,8 @@ void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origin
       if (!null) continue;
       const Origins::Origin& origin = origins[null.origin()];
       const Chunk& chunk = column.chunks[row / kChunkRows];
-      const std::string began = fmt::format("{}.{} row {}", origin.sheet, origin.column, row + 1);
+      const std::string began =
+          fmt::format("{}.{} row {}", origin.sheet, origin.column, origin.row.value_or(row) + 1);
       const std::string_view source =
           chunk.source.empty() ? std::string_view() : chunk.source[row % kChunkRows];
       append_field(out, sheet.model->name, ',');
@@ -92,6 +93,12 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     for (const auto& [symbol, counts] : sheet->left_out) {
       own.skipped.push_back(fmt::format("{} leaves out {} null{} in {} of {} rows", symbol, counts.first,
                                         counts.first == 1 ? "" : "s", counts.second, own.rows));
+    }
+    for (const auto& [symbol, tallies] : sheet->tallies) {
+      for (const ReductionTally& tally : tallies) {
+        own.skipped.push_back(
+            fmt::format("{}: {} of {} of {} values", symbol, tally.function, tally.used, tally.met));
+      }
     }
     facts.sheets.push_back(std::move(own));
   }

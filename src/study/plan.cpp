@@ -71,6 +71,12 @@ void collect_null_rules(const Checked& node, std::vector<std::string>& rules) {
     if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
     if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
   }
+  const bool down = needs_whole_column(node.op) && node.op <= Op::col_quantile && node.op != Op::col_count;
+  if (down) {
+    std::string rule = node.nulls.skip ? "left out down the column" : "propagated down the column";
+    if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
+    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
+  }
   for (const CheckedPtr& arg : node.args) collect_null_rules(*arg, rules);
 }
 
@@ -127,6 +133,12 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
     ScopeConstant& constant = scope.constants[i];
     constant.type = tree->type;
     const Program program = compile(*tree);
+    if (!program.stages.empty()) {
+      diagnostics.add(Code::reduction_without_rows,
+                      definitions[i].passage.place(definitions[i].expression->span),
+                      {program.stages.front().name});
+      continue;
+    }
     const Chunk value = Evaluator(program, 0).run({}, 1);
     if (const Null null = value.null_at(0)) {
       diagnostics.add(Code::constant_is_null, definitions[i].passage.place(definitions[i].name_span),
@@ -214,7 +226,7 @@ SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const std::vect
     derived.type = tree->type;
     derived.program = compile(*tree);
     derived.null_rule = null_rule_of(*tree);
-    for (const std::size_t input : derived.program.inputs)
+    for (const std::size_t input : all_inputs(derived.program))
       derived.inputs.push_back(scope.columns[input].symbol);
     derived.good = true;
     ScopeColumn& entry = scope.columns[derived.index];

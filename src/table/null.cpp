@@ -21,4 +21,12 @@ OriginId Origins::add(const std::string& sheet, const std::string& column) {
   return static_cast<OriginId>(origins_.size() - 1);
 }
 
+Null Origins::in_row(Null null, std::size_t row) {
+  Origin origin = origins_.at(null.origin());
+  if (origin.row) return null;
+  const OriginId id = add(origin.sheet, origin.column);
+  origins_[id].row = row;
+  return {null.reason(), id};
+}
+
 }  // namespace opensum

@@ -78,7 +78,7 @@ class Bench {
     const CheckedPtr checked = check_expression(*tree, passage, {scope_, units_, policy_}, diagnostics);
     if (!checked) return false;
     const Program program = compile(*checked);
-    const std::vector<Chunk> chunks = Evaluator(program, kOwn).run_column(pointers_, rows_);
+    const std::vector<Chunk> chunks = Evaluator(program, kOwn).run_column(pointers_, rows_, origins_);
     for (std::size_t row = 0; row < rows_; ++row) {
       const reference::Value expected = reference::evaluate(*checked, pointers_, row, kOwn);
       const Chunk& chunk = chunks[row / kChunkRows];
@@ -137,6 +137,7 @@ class Bench {
   std::vector<Column> columns_;
   std::vector<const Column*> pointers_;
   Scope scope_;
+  Origins origins_;
 };
 
 const std::vector<std::string>& leaves() {
