@@ -10,6 +10,7 @@
 
 #include "compute/evaluator.h"
 #include "compute/kernels.h"
+#include "compute/sequences.h"
 
 namespace opensum {
 namespace {
@@ -242,6 +243,7 @@ std::vector<Chunk> reduce_column(const Stage& stage, const std::vector<const Col
     }
   }
 
+  if (is_sequence(stage.op)) return sequence_values(stage, values, group_of_row, groups.size(), own, origins);
   const Reducer reducer(stage, own, origins);
   std::vector<Outcome> outcomes;
   ReductionTally tally{stage.name, 0, 0};

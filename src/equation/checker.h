@@ -14,6 +14,7 @@ namespace opensum {
 struct NullPolicy {
   bool row_skips = false;
   bool column_skips = true;
+  bool sequence_skips = false;
   bool divide_by_zero_is_error = false;
   bool domain_is_error = false;
 };

@@ -1,4 +1,4 @@
-// Third stage of an equation: reductions down the column.
+// Third stage of an equation: reductions down the column and functions of the sequence of rows.
 #include <cmath>
 #include <utility>
 
@@ -22,27 +22,96 @@ bool Checker::check_column_parameter(const Node& node, const Signature& signatur
   return true;
 }
 
+bool Checker::check_keys(const Node& node, std::vector<CheckedPtr>& keys) {
+  const NamedArgument* by = named(node, "by");
+  if (by == nullptr) return true;
+  const Node& list = *by->value;
+  bool good = true;
+  const std::size_t count = list.kind == NodeKind::list ? list.children.size() : 1;
+  for (std::size_t i = 0; i < count; ++i) {
+    CheckedPtr key = check(list.kind == NodeKind::list ? *list.children[i] : list);
+    good = key != nullptr && good;
+    keys.push_back(std::move(key));
+  }
+  return good;
+}
+
+// `rows:` is a whole number; a moving window has its row in the middle.
+bool Checker::check_rows(const Node& node, const Signature& signature, double& rows) {
+  const NamedArgument* given = named(node, "rows");
+  const bool window = signature.op >= Op::moving_mean && signature.op <= Op::moving_sd;
+  rows = 1;
+  if (given == nullptr) {
+    if (window) fail(Code::argument_needed, node.mark, {"rows", signature.usage});
+    return !window;
+  }
+  const auto value = exact_value(*given->value);
+  const bool whole = value && value->is_integer() && Rational(0) < *value && *value < Rational(1'000'000);
+  if (!whole || (window && value->numerator() % 2 == 0)) {
+    fail(window ? Code::window_rows : Code::neighbour_rows, given->value->span, {written(*given->value)});
+    return false;
+  }
+  rows = value->value();
+  return true;
+}
+
+CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature) {
+  std::vector<CheckedPtr> keys;
+  double rows = 0;
+  bool good = check_keys(node, keys);
+  good = check_rows(node, signature, rows) && good;
+  const auto rule = null_rule(node, 0, context_.policy.sequence_skips);
+  // row_number() counts the rows whatever they hold.
+  CheckedPtr value = constant_node(0, plain_number(), node.span);
+  if (!node.children.empty()) value = check(*node.children[0]);
+  if (!value || !rule || !good) return nullptr;
+  const Node& argument = node.children.empty() ? node : *node.children[0];
+  const bool date = value->type.kind == Kind::date && signature.rule != Rule::sequence_sum;
+  if (signature.rule != Rule::sequence_same && !date) {
+    value = require_number(std::move(value), argument);
+    if (!value) return nullptr;
+  }
+  value = settled(std::move(value));
+  Type type = value->type;
+  type.any = false;
+  if (signature.rule == Rule::sequence_sum && type.unit.is_reading()) {
+    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text()});
+  }
+  if (signature.rule == Rule::sequence_plain) type = plain_number();
+  if (signature.rule == Rule::sequence_change) {
+    if (date) {
+      type = Type();
+      type.unit = second();
+    } else if (type.unit.dimension == kelvin().dimension) {
+      type.difference = true;
+    }
+  }
+  std::vector<CheckedPtr> args;
+  args.push_back(std::move(value));
+  for (CheckedPtr& key : keys) args.push_back(std::move(key));
+  CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
+  result->nulls = *rule;
+  result->number = rows;
+  result->text = node.text;
+  if (signature.rule == Rule::sequence_change && type.unit.is_reading()) {
+    return converted(std::move(result), kelvin(), true);
+  }
+  return result;
+}
+
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);
   double parameter = 0;
   bool good = check_column_parameter(node, signature, parameter);
-  const auto rule = null_rule(node, 0);
+  const auto rule = null_rule(node, 0, context_.policy.column_skips);
   CheckedPtr where;
   if (const NamedArgument* condition = named(node, "where")) {
     where = require_condition(check(*condition->value), *condition->value);
     good = where != nullptr && good;
   }
   std::vector<CheckedPtr> keys;
-  if (const NamedArgument* by = named(node, "by")) {
-    const Node& list = *by->value;
-    const std::size_t count = list.kind == NodeKind::list ? list.children.size() : 1;
-    for (std::size_t i = 0; i < count; ++i) {
-      CheckedPtr key = check(list.kind == NodeKind::list ? *list.children[i] : list);
-      good = key != nullptr && good;
-      keys.push_back(std::move(key));
-    }
-  }
+  good = check_keys(node, keys) && good;
   if (!value || !rule || !good) return nullptr;
   const bool any_kind = signature.op == Op::col_first || signature.op == Op::col_last ||
                         signature.op == Op::col_at || signature.op == Op::col_first_known ||

@@ -129,6 +129,12 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::col_difference:
     case Rule::col_count:
       return check_column(node, signature);
+    case Rule::sequence_same:
+    case Rule::sequence_alike:
+    case Rule::sequence_sum:
+    case Rule::sequence_change:
+    case Rule::sequence_plain:
+      return check_sequence(node, signature);
   }
   return nullptr;
 }
@@ -495,9 +501,9 @@ bool Checker::unify_list(std::vector<Item>& items, const Node& call) {
   return true;
 }
 
-std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length) {
+std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length, bool skips) {
   NullRule rule;
-  rule.skip = length == 0 ? context_.policy.column_skips : context_.policy.row_skips;
+  rule.skip = skips;
   bool stated = false;
   if (const NamedArgument* nulls = named(call, "nulls")) {
     const std::string& word = nulls->value->text;
@@ -534,7 +540,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
     const std::string column_function = "col" + node.text.substr(3);
     return fail(Code::row_of_one, node.span, {node.text, written(*node.children[0]), column_function});
   }
-  const auto rule = null_rule(node, items->size());
+  const auto rule = null_rule(node, items->size(), context_.policy.row_skips);
   if (!rule) return nullptr;
   Type type;
   if (signature.rule != Rule::row_count) {

@@ -68,6 +68,10 @@ class Checker {
   CheckedPtr check_measured(const Node& node);
   CheckedPtr check_row(const Node& node, const Signature& signature);
   CheckedPtr check_column(const Node& node, const Signature& signature);
+  CheckedPtr check_sequence(const Node& node, const Signature& signature);
+  bool check_rows(const Node& node, const Signature& signature, double& rows);
+  /// The keys of `by:`; false after a reported error.
+  bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
   bool check_column_parameter(const Node& node, const Signature& signature, double& parameter);
 
   /// One item of a list of columns, with the node that named it.
@@ -80,8 +84,9 @@ class Checker {
   bool add_range(const Node& range, std::vector<Item>& items);
   bool add_pattern(const Node& pattern, std::vector<Item>& items);
   bool unify_list(std::vector<Item>& items, const Node& call);
-  /// The rule of a reduction; `length` is that of a row's list, 0 for a whole column.
-  std::optional<NullRule> null_rule(const Node& call, std::size_t length);
+  /// The rule of a reduction; `length` is that of a row's list, 0 for a whole column, whose rule is `skips`
+  /// unless the call says otherwise.
+  std::optional<NullRule> null_rule(const Node& call, std::size_t length, bool skips);
   const NamedArgument* named(const Node& call, const char* name) const;
 
   /// Makes sure that a value is a number with which one can calculate.

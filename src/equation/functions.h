@@ -43,9 +43,14 @@ enum class Rule : std::uint8_t {
   col_sum,         ///< as col_alike, readings refused
   col_difference,  ///< a column in, a difference out
   col_count,
+  sequence_same,    ///< a column of any kind in, the same out
+  sequence_alike,   ///< a number column in, its unit out
+  sequence_sum,     ///< as sequence_alike, readings refused
+  sequence_change,  ///< a number or date column in, a difference out
+  sequence_plain,   ///< a number column or nothing in, a plain number out
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, row, column };
+enum class Family : std::uint8_t { everyday, choice, nulls, row, column, sequence };
 
 constexpr int kAnyNumber = 1'000'000;
 

@@ -97,9 +97,27 @@ enum class Op : std::uint8_t {
   col_at,
   col_first_known,
   col_last_known,
+  // Along the sequence of rows.
+  row_number,
+  previous,
+  next,
+  change,
+  previous_known,
+  next_known,
+  sum_so_far,
+  mean_so_far,
+  min_so_far,
+  max_so_far,
+  moving_mean,
+  moving_median,
+  moving_sd,
+  rank,
 };
 
 /// Whether an operation needs all rows of its operands before it can give a value.
-constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::col_last_known; }
+constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::rank; }
+
+/// Whether it gives each row a value of its own, from its place among the others.
+constexpr bool is_sequence(Op op) { return op >= Op::row_number && op <= Op::rank; }
 
 }  // namespace opensum

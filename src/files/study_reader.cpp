@@ -149,6 +149,10 @@ class StudyReader {
                          [&](const Entry& e) {
                            policy.column_skips = word_of(e, {"propagate", "skip"}) != 0;
                          }},
+                        {"sequence",
+                         [&](const Entry& e) {
+                           policy.sequence_skips = word_of(e, {"propagate", "skip"}) == 1;
+                         }},
                         {"divide_by_zero",
                          [&](const Entry& e) {
                            policy.divide_by_zero_is_error = word_of(e, {"null", "error"}) == 1;

@@ -90,6 +90,8 @@ enum class Code : std::uint8_t {
   list_out_of_place,
   product_skips,
   quantile_range,
+  window_rows,
+  neighbour_rows,
   row_range,
   reduction_without_rows,
   unit_alone,

@@ -38,6 +38,7 @@ std::string record_json(const RunFacts& facts) {
   }
   record["nulls"] = {{"row", facts.policy.row_skips ? "skip" : "propagate"},
                      {"column", facts.policy.column_skips ? "skip" : "propagate"},
+                     {"sequence", facts.policy.sequence_skips ? "skip" : "propagate"},
                      {"divide_by_zero", facts.policy.divide_by_zero_is_error ? "error" : "null"},
                      {"domain", facts.policy.domain_is_error ? "error" : "null"}};
   record["constants"] = Json::array();

@@ -115,6 +115,8 @@ std::vector<Case> cases() {
       equation(Code::row_of_one, "a = row_min(mass)"),
       equation(Code::column_of_several, "a = col_min(t1, t2)"),
       equation(Code::at_least_positive, "a = col_mean(mass, at_least: 0)"),
+      equation(Code::window_rows, "a = moving_mean(mass, rows: 4)"),
+      equation(Code::neighbour_rows, "a = previous(mass, rows: 0)"),
       equation(Code::quantile_range, "a = col_quantile(mass, 90)"),
       equation(Code::row_range, "a = col_at(mass, 0)"),
       study(Code::reduction_without_rows, "constants = 'a = col_mean(2)'\n" + kSheet),
