@@ -8,7 +8,7 @@
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
-#include "compute/kernels.h"
+#include "compute/statistics.h"
 #include "files/csv_writer.h"
 #include "run/prepare.h"
 #include "table/number_text.h"

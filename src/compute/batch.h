@@ -2,9 +2,11 @@
 #pragma once
 
 #include <cstddef>
+#include <memory>
 #include <string_view>
 #include <vector>
 
+#include "table/column.h"
 #include "table/null.h"
 
 namespace opensum {
@@ -27,6 +29,8 @@ struct Register {
   std::vector<std::string_view> texts;
   std::vector<Null> nulls = std::vector<Null>(kBatchRows);
   bool has_nulls = false;
+  /// Where texts live that stand in no source.
+  std::shared_ptr<MadeTexts> made;
   /// Nulls that a reduction left out of results, since the register was made, and in how many rows.
   std::size_t left_out = 0;
   std::size_t rows_left_out = 0;

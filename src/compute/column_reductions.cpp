@@ -9,8 +9,8 @@
 #include <unordered_map>
 
 #include "compute/evaluator.h"
-#include "compute/kernels.h"
 #include "compute/sequences.h"
+#include "compute/statistics.h"
 
 namespace opensum {
 namespace {
@@ -51,47 +51,14 @@ void append_key(std::string& bytes, const Chunk& chunk, std::size_t i) {
   bytes.append(raw, sizeof number);
 }
 
-double sum_of(std::span<const double> values) {
-  CompensatedSum sum;
-  for (const double value : values) sum.add(value);
-  return sum.value();
-}
-
-double mean_of(std::span<const double> values) { return sum_of(values) / static_cast<double>(values.size()); }
-
-// The sample standard deviation in two passes, with the correction of Chan, Golub and LeVeque (1983) for the
-// rounding of the mean.
-double deviation_of(std::span<const double> values) {
-  const double count = static_cast<double>(values.size());
-  const double mean = mean_of(values);
-  CompensatedSum squares;
-  CompensatedSum rest;
-  for (const double value : values) {
-    squares.add((value - mean) * (value - mean));
-    rest.add(value - mean);
-  }
-  const double left = rest.value() * rest.value() / count;
-  return std::sqrt(std::max(squares.value() - left, 0.0) / (count - 1));
-}
-
-// Order statistics interpolated linearly at (n - 1) p.
-double quantile_of(std::vector<double> values, double p) {
-  std::sort(values.begin(), values.end());
-  const double at = static_cast<double>(values.size() - 1) * p;
-  const auto below = static_cast<std::size_t>(std::floor(at));
-  const double part = at - std::floor(at);
-  if (part == 0) return values[below];
-  return values[below] + part * (values[below + 1] - values[below]);
-}
-
-double reduced(Op op, const std::vector<double>& values, double parameter) {
+double reduced(Op op, std::vector<double> values, double parameter) {
   switch (op) {
     case Op::col_sum:
       return sum_of(values);
     case Op::col_mean:
       return mean_of(values);
     case Op::col_median:
-      return quantile_of(values, 0.5);
+      return median_of(values);
     case Op::col_quantile:
       return quantile_of(values, parameter);
     case Op::col_min:
@@ -193,42 +160,42 @@ class Reducer {
   Origins& origins_;
 };
 
-}  // namespace
+std::vector<Chunk> evaluated(const Program& program, const WholeColumns& whole) {
+  Evaluator evaluator(program, whole.own, whole.made);
+  std::vector<Chunk> chunks = evaluator.run_column(whole.columns, whole.rows, whole.origins);
+  const EvaluationNotes& notes = evaluator.notes();
+  EvaluationNotes& all = whole.notes;
+  all.tallies.insert(all.tallies.end(), notes.tallies.begin(), notes.tallies.end());
+  all.order_faults.insert(all.order_faults.end(), notes.order_faults.begin(), notes.order_faults.end());
+  all.inner_nulls.insert(all.inner_nulls.end(), notes.inner_nulls.begin(), notes.inner_nulls.end());
+  return chunks;
+}
 
-std::vector<Chunk> reduce_column(const Stage& stage, const std::vector<const Column*>& columns,
-                                 std::size_t rows, OriginId own, Origins& origins,
-                                 std::vector<ReductionTally>& tallies) {
-  const auto evaluated = [&](const Program& program) {
-    Evaluator evaluator(program, own);
-    std::vector<Chunk> chunks = evaluator.run_column(columns, rows, origins);
-    tallies.insert(tallies.end(), evaluator.tallies().begin(), evaluator.tallies().end());
-    return chunks;
-  };
-  const std::vector<Chunk> values = evaluated(stage.value);
-  std::vector<std::vector<Chunk>> where;
-  for (const Program& program : stage.where) where.push_back(evaluated(program));
-  std::vector<std::vector<Chunk>> keys;
-  for (const Program& program : stage.keys) keys.push_back(evaluated(program));
-
-  std::vector<Group> groups(1);
-  std::vector<std::size_t> group_of_row(rows, 0);
-  std::unordered_map<std::string, std::size_t> known_keys;
-  if (!keys.empty()) groups.clear();
-  std::string bytes;
-  for (std::size_t row = 0; row < rows; ++row) {
-    const std::size_t i = row % kChunkRows;
-    if (!keys.empty()) {
-      bytes.clear();
-      for (const std::vector<Chunk>& key : keys) append_key(bytes, chunk_of(key, row), i);
-      const auto [found, is_new] = known_keys.try_emplace(bytes, groups.size());
-      if (is_new) groups.emplace_back();
-      group_of_row[row] = found->second;
+// Divisions by zero and the like in the operand of a reduction would be left out and not be seen.
+void note_inner_nulls(const std::vector<Chunk>& values, const WholeColumns& whole) {
+  for (const Reason reason : {Reason::divide_by_zero, Reason::domain}) {
+    InnerNulls inner{reason, {}};
+    const Null wanted(reason, whole.own);
+    for (std::size_t chunk = 0; chunk < values.size(); ++chunk) {
+      for (std::size_t i = 0; i < values[chunk].nulls.size(); ++i) {
+        if (values[chunk].nulls[i] == wanted) inner.rows.add(chunk * kChunkRows + i);
+      }
     }
+    if (inner.rows.count > 0) whole.notes.inner_nulls.push_back(std::move(inner));
+  }
+}
+
+// The rows of each group that take part.
+std::vector<Group> gathered(const std::vector<Chunk>& values, const std::vector<Chunk>& where,
+                            const Grouping& grouping) {
+  std::vector<Group> groups(grouping.groups);
+  for (std::size_t row = 0; row < grouping.group_of_row.size(); ++row) {
+    const std::size_t i = row % kChunkRows;
     if (!where.empty()) {
-      const Chunk& condition = chunk_of(where.front(), row);
+      const Chunk& condition = chunk_of(where, row);
       if (condition.null_at(i) || condition.numbers[i] == 0) continue;
     }
-    Group& group = groups[group_of_row[row]];
+    Group& group = groups[grouping.group_of_row[row]];
     const Chunk& value = chunk_of(values, row);
     if (const Null null = value.null_at(i)) {
       ++group.nulls;
@@ -242,9 +209,46 @@ std::vector<Chunk> reduce_column(const Stage& stage, const std::vector<const Col
       }
     }
   }
+  return groups;
+}
 
-  if (is_sequence(stage.op)) return sequence_values(stage, values, group_of_row, groups.size(), own, origins);
-  const Reducer reducer(stage, own, origins);
+}  // namespace
+
+void RowList::add(std::size_t row) {
+  constexpr std::size_t kKept = 5;
+  if (++count <= kKept) rows.push_back(row);
+}
+
+Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole) {
+  Grouping grouping;
+  grouping.group_of_row.assign(whole.rows, 0);
+  if (keys.empty()) return grouping;
+  std::vector<std::vector<Chunk>> values;
+  for (const Program& key : keys) values.push_back(evaluated(key, whole));
+  std::unordered_map<std::string, std::size_t> known;
+  std::string bytes;
+  for (std::size_t row = 0; row < whole.rows; ++row) {
+    bytes.clear();
+    for (const std::vector<Chunk>& key : values) append_key(bytes, chunk_of(key, row), row % kChunkRows);
+    grouping.group_of_row[row] = known.try_emplace(bytes, known.size()).first->second;
+  }
+  grouping.groups = known.size();
+  return grouping;
+}
+
+std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
+  const std::vector<Chunk> values = evaluated(stage.value, whole);
+  note_inner_nulls(values, whole);
+  const Grouping grouping = group_rows(stage.keys, whole);
+  if (is_sequence(stage.op)) {
+    std::vector<Chunk> along;
+    if (!stage.along.empty()) along = evaluated(stage.along.front(), whole);
+    return sequence_values(stage, values, along, grouping, whole);
+  }
+  std::vector<Chunk> where;
+  if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
+  const std::vector<Group> groups = gathered(values, where, grouping);
+  const Reducer reducer(stage, whole.own, whole.origins);
   std::vector<Outcome> outcomes;
   ReductionTally tally{stage.name, 0, 0};
   for (const Group& group : groups) {
@@ -252,18 +256,21 @@ std::vector<Chunk> reduce_column(const Stage& stage, const std::vector<const Col
     tally.used += group.rows.size();
     tally.met += group.rows.size() + group.nulls;
   }
-  if (stage.nulls.skip && stage.op <= Op::col_quantile && stage.op != Op::col_count) tallies.push_back(tally);
+  if (stage.nulls.skip && stage.op <= Op::col_quantile && stage.op != Op::col_count) {
+    whole.notes.tallies.push_back(tally);
+  }
   std::vector<Chunk> result;
-  for (std::size_t begin = 0; begin < rows; begin += kChunkRows) {
-    const std::size_t size = std::min(kChunkRows, rows - begin);
+  for (std::size_t begin = 0; begin < whole.rows; begin += kChunkRows) {
+    const std::size_t size = std::min(kChunkRows, whole.rows - begin);
     Chunk chunk;
+    chunk.made = whole.made;
     if (stage.kind == Kind::text) {
       chunk.texts.resize(size);
     } else {
       chunk.numbers.resize(size);
     }
     for (std::size_t i = 0; i < size; ++i) {
-      const Outcome& outcome = outcomes[group_of_row[begin + i]];
+      const Outcome& outcome = outcomes[grouping.group_of_row[begin + i]];
       if (stage.kind == Kind::text) {
         chunk.texts[i] = outcome.text;
       } else {

@@ -1,6 +1,7 @@
 // The reductions down the column: col_sum, col_mean, … of all rows or of groups of rows.
 #pragma once
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -16,11 +17,54 @@ struct ReductionTally {
   std::size_t met = 0;
 };
 
-/// The result of a reduction for every row: the same in all rows, or in all rows of a group. A null that
-/// comes from a cell of another row keeps that cell as its origin. Rows for which `where` is not true are
-/// left out; a null key is a group of its own.
-std::vector<Chunk> reduce_column(const Stage& stage, const std::vector<const Column*>& columns,
-                                 std::size_t rows, OriginId own, Origins& origins,
-                                 std::vector<ReductionTally>& tallies);
+/// Rows of which something is to be said: how many, and the first few.
+struct RowList {
+  std::size_t count = 0;
+  std::vector<std::size_t> rows;
+  void add(std::size_t row);
+};
+
+/// Rows in which the values of an `along:` do not increase.
+struct OrderFault {
+  std::string function;
+  RowList rows;
+};
+
+/// Nulls that began inside a function of whole columns, where its result does not show them.
+struct InnerNulls {
+  Reason reason{};
+  RowList rows;
+};
+
+/// What an evaluation met besides its result.
+struct EvaluationNotes {
+  std::vector<ReductionTally> tallies;
+  std::vector<OrderFault> order_faults;
+  std::vector<InnerNulls> inner_nulls;
+};
+
+/// What functions of whole columns work on: the columns of the scope, all of `rows` rows; the origin of nulls
+/// that begin in the column at hand; where nulls of other rows are recorded; where computed texts live.
+struct WholeColumns {
+  const std::vector<const Column*>& columns;
+  std::size_t rows = 0;
+  OriginId own = 0;
+  Origins& origins;
+  std::shared_ptr<MadeTexts> made;
+  EvaluationNotes& notes;
+};
+
+/// The group of each row, numbered in order of first appearance: rows with equal keys, where a null key is a
+/// group of its own. Without keys all rows are one group.
+struct Grouping {
+  std::vector<std::size_t> group_of_row;
+  std::size_t groups = 1;
+};
+Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole);
+
+/// The result of a reduction or sequence function for every row: of a reduction the same in all rows, or in
+/// all rows of a group. A null that comes from a cell of another row keeps that cell as its origin. Rows for
+/// which `where` is not true are left out.
+std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole);
 
 }  // namespace opensum

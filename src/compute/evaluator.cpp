@@ -3,7 +3,6 @@
 
 #include <algorithm>
 
-#include "compute/column_reductions.h"
 #include "compute/kernels.h"
 
 namespace opensum {
@@ -28,8 +27,12 @@ void append(Chunk& chunk, const View& view, std::size_t begin, std::size_t rows,
 
 }  // namespace
 
-Evaluator::Evaluator(const Program& program, OriginId own)
-    : program_(program), own_(own), registers_(program.registers) {
+Evaluator::Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeTexts> made)
+    : program_(program),
+      own_(own),
+      made_(made ? std::move(made) : std::make_shared<MadeTexts>()),
+      registers_(program.registers) {
+  for (Register& r : registers_) r.made = made_;
   for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
   for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
 }
@@ -63,6 +66,7 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
   const bool text = program_.kind == Kind::text;
   if (text) {
     result.texts.resize(rows);
+    result.made = made_;
   } else {
     result.numbers.resize(rows);
   }
@@ -94,9 +98,8 @@ std::size_t Evaluator::rows_left_out() const {
 std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows,
                                          Origins& origins) {
   std::vector<std::vector<Chunk>> reduced;
-  for (const Stage& stage : program_.stages) {
-    reduced.push_back(reduce_column(stage, columns, rows, own_, origins, tallies_));
-  }
+  const WholeColumns whole{columns, rows, own_, origins, made_, notes_};
+  for (const Stage& stage : program_.stages) reduced.push_back(whole_column(stage, whole));
   std::vector<Chunk> chunks;
   std::vector<const Chunk*> inputs(program_.inputs.size());
   stages_.resize(reduced.size());

@@ -15,8 +15,9 @@ namespace opensum {
 /// thread needs its own. The program must outlive it.
 class Evaluator {
  public:
-  /// `own` is the origin of nulls that begin in the column that the program computes.
-  Evaluator(const Program& program, OriginId own);
+  /// `own` is the origin of nulls that begin in the column that the program computes; `made` is where
+  /// computed texts live, a new place if none is given.
+  Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeTexts> made = nullptr);
 
   /// Computes the rows of one chunk. `inputs` are the chunks of the program's input columns, in the order
   /// of Program::inputs, all of `rows` rows. Texts in the result look into the inputs, into the program or
@@ -25,15 +26,15 @@ class Evaluator {
   Chunk run(std::span<const Chunk* const> inputs, std::size_t rows);
 
   /// The whole column. `columns` are those of the scope, `rows` their length.
-  /// Reductions down the column are computed first; `origins` takes up the cells from which their nulls come.
+  /// Functions of whole columns are computed first; `origins` takes up the cells from which their nulls come.
   std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows,
                                 Origins& origins);
 
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;
   std::size_t rows_left_out() const;
-  /// What the reductions down the column met.
-  const std::vector<ReductionTally>& tallies() const { return tallies_; }
+  /// What functions of whole columns met.
+  const EvaluationNotes& notes() const { return notes_; }
 
  private:
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
@@ -42,7 +43,8 @@ class Evaluator {
   OriginId own_;
   /// The chunks of each stage that belong to the rows at hand.
   std::vector<const Chunk*> stages_;
-  std::vector<ReductionTally> tallies_;
+  EvaluationNotes notes_;
+  std::shared_ptr<MadeTexts> made_;
   std::vector<Register> registers_;
   std::vector<std::vector<double>> numbers_;
   std::vector<std::vector<std::string_view>> texts_;

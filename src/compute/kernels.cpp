@@ -319,6 +319,15 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
         out.numbers[i] = any ? 0 : 1;
       }
       return;
+    case Op::limit:
+      out.clear();
+      for (std::size_t i = 0; i < rows; ++i) {
+        const Null null = in[0].null(i);
+        const bool kept = null.reason() == Reason::below_limit || null.reason() == Reason::above_limit;
+        out.numbers[i] = kept ? in[0].numbers[i] : 0;
+        if (!kept) out.mark(i, null ? null : Null(Reason::excluded, own));
+      }
+      return;
     case Op::null_constant:
       out.clear();
       std::fill_n(out.numbers.begin(), rows, 0.0);
@@ -331,6 +340,7 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
     return apply_row_reduction(instruction, in, out, rows, own);
   }
   pass_nulls(in, out, rows);
+  if (is_date_or_text(instruction.op)) return apply_date_or_text(instruction, in, out, rows, own);
   switch (instruction.op) {
     case Op::convert: {
       const Conversion change = instruction.conversion;

@@ -17,16 +17,8 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
 void apply_row_reduction(const Instruction& instruction, std::span<const View> in, Register& out,
                          std::size_t rows, OriginId own);
 
-/// Sums with the correction of Neumaier (1974), which keeps the digits that plain summing of values of
-/// unlike size loses.
-class CompensatedSum {
- public:
-  void add(double value);
-  double value() const { return sum_ + correction_; }
-
- private:
-  double sum_ = 0;
-  double correction_ = 0;
-};
+/// The same for functions of dates and text; `out` holds the nulls passed on from the operands already.
+void apply_date_or_text(const Instruction& instruction, std::span<const View> in, Register& out,
+                        std::size_t rows, OriginId own);
 
 }  // namespace opensum

@@ -4,34 +4,12 @@
 #include <cmath>
 
 #include "compute/kernels.h"
+#include "compute/statistics.h"
 
 namespace opensum {
 namespace {
 
-double sum_of(std::span<const double> values) {
-  CompensatedSum sum;
-  for (const double value : values) sum.add(value);
-  return sum.value();
-}
-
-double median_of(std::span<double> values) {
-  std::sort(values.begin(), values.end());
-  const std::size_t middle = values.size() / 2;
-  if (values.size() % 2 == 1) return values[middle];
-  // Halves are added so that the largest doubles do not overflow.
-  return values[middle - 1] / 2 + values[middle] / 2;
-}
-
-// The sample standard deviation in two passes.
-double deviation_of(std::span<const double> values) {
-  const double count = static_cast<double>(values.size());
-  const double mean = sum_of(values) / count;
-  CompensatedSum squares;
-  for (const double value : values) squares.add((value - mean) * (value - mean));
-  return std::sqrt(squares.value() / (count - 1));
-}
-
-double reduced(Op op, std::span<double> values) {
+double reduced(Op op, std::vector<double>& values) {
   switch (op) {
     case Op::row_sum:
       return sum_of(values);
@@ -41,7 +19,7 @@ double reduced(Op op, std::span<double> values) {
       return product;
     }
     case Op::row_mean:
-      return sum_of(values) / static_cast<double>(values.size());
+      return mean_of(values);
     case Op::row_median:
       return median_of(values);
     case Op::row_min:
@@ -73,16 +51,6 @@ std::size_t extreme(Op op, std::span<const View> in, std::size_t row) {
 }
 
 }  // namespace
-
-void CompensatedSum::add(double value) {
-  const double sum = sum_ + value;
-  if (std::fabs(sum_) >= std::fabs(value)) {
-    correction_ += (sum_ - sum) + value;
-  } else {
-    correction_ += (value - sum) + sum_;
-  }
-  sum_ = sum;
-}
 
 void apply_row_reduction(const Instruction& instruction, std::span<const View> in, Register& out,
                          std::size_t rows, OriginId own) {

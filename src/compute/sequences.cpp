@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "compute/kernels.h"
+#include "compute/statistics.h"
 
 namespace opensum {
 namespace {
@@ -12,9 +12,14 @@ namespace {
 // The rows of one group in order, and the results that are written for them.
 class Sequence {
  public:
-  Sequence(const Stage& stage, const std::vector<Chunk>& values, std::vector<Chunk>& results, OriginId own,
-           Origins& origins)
-      : stage_(stage), values_(values), results_(results), own_(own), origins_(origins) {}
+  Sequence(const Stage& stage, const std::vector<Chunk>& values, const std::vector<Chunk>& along,
+           std::vector<Chunk>& results, const WholeColumns& whole)
+      : stage_(stage),
+        values_(values),
+        along_(along),
+        results_(results),
+        own_(whole.own),
+        origins_(whole.origins) {}
 
   void run(const std::vector<std::size_t>& rows) {
     rows_ = &rows;
@@ -37,10 +42,16 @@ class Sequence {
         return so_far();
       case Op::rank:
         return ranks();
+      case Op::slope:
+      case Op::area:
+      case Op::interpolated:
+        return along_rows();
       default:
         return windows();
     }
   }
+
+  const RowList& order_fault() const { return order_fault_; }
 
  private:
   std::size_t size() const { return rows_->size(); }
@@ -145,23 +156,15 @@ class Sequence {
     }
   }
 
-  static double sum_of(const std::vector<double>& values) {
-    CompensatedSum sum;
-    for (const double value : values) sum.add(value);
-    return sum.value();
-  }
-
   double window_value(std::vector<double>& window) const {
-    const double count = static_cast<double>(window.size());
-    if (stage_.op == Op::moving_median) {
-      std::sort(window.begin(), window.end());
-      const std::size_t middle = window.size() / 2;
-      return window.size() % 2 == 1 ? window[middle] : window[middle - 1] / 2 + window[middle] / 2;
+    switch (stage_.op) {
+      case Op::moving_mean:
+        return mean_of(window);
+      case Op::moving_median:
+        return median_of(window);
+      default:
+        return deviation_of(window);
     }
-    const double mean = sum_of(window) / count;
-    if (stage_.op == Op::moving_mean) return mean;
-    for (double& value : window) value = (value - mean) * (value - mean);
-    return std::sqrt(sum_of(window) / (count - 1));
   }
 
   void windows() {
@@ -211,32 +214,147 @@ class Sequence {
     }
   }
 
+  Null along_null(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].null_at(place(i)); }
+  double along(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].numbers[place(i)]; }
+
+  // Functions along another column: rows in which that has no value take no part and are null.
+  void along_rows() {
+    std::vector<std::size_t> known;
+    for (std::size_t i = 0; i < size(); ++i) {
+      const bool interpolating = stage_.op == Op::interpolated;
+      if (!along_null(i)) {
+        if (!known.empty() && along(i) <= along(known.back())) order_fault_.add((*rows_)[i]);
+        known.push_back(i);
+      } else if (interpolating && !null(i)) {
+        set(i, number(i));
+      } else {
+        set_null(i, null(i) && !interpolating ? null(i) : along_null(i));
+      }
+    }
+    if (order_fault_.count > 0) {
+      for (const std::size_t i : known) set_null(i, Null(Reason::domain, own_));
+    } else if (stage_.op == Op::slope) {
+      slopes(known);
+    } else if (stage_.op == Op::area) {
+      areas(known);
+    } else {
+      interpolate(known);
+    }
+  }
+
+  // The derivative of the parabola through a row and its neighbours, which at the ends is that through the
+  // first or last three rows; of the straight line where there are only two.
+  void slopes(const std::vector<std::size_t>& known) {
+    for (std::size_t k = 0; k < known.size(); ++k) {
+      if (known.size() < 2) {
+        set_null(known[k], no_neighbour());
+        continue;
+      }
+      const std::size_t width = std::min<std::size_t>(known.size(), 3);
+      const std::size_t first = std::min(k == 0 ? 0 : k - 1, known.size() - width);
+      Null missing = null(known[k]);
+      for (std::size_t j = first; j < first + width && !missing; ++j) {
+        if (null(known[j])) missing = null_elsewhere(known[j]);
+      }
+      if (missing) {
+        set_null(known[k], missing);
+      } else {
+        set(known[k], slope_at(known, first, width, k));
+      }
+    }
+  }
+
+  // By divided differences (Newton's form), differentiated at the row k.
+  double slope_at(const std::vector<std::size_t>& known, std::size_t first, std::size_t width,
+                  std::size_t k) const {
+    const auto x = [&](std::size_t j) { return along(known[first + j]); };
+    const auto y = [&](std::size_t j) { return number(known[first + j]); };
+    const double left = (y(1) - y(0)) / (x(1) - x(0));
+    if (width == 2) return left;
+    const double right = (y(2) - y(1)) / (x(2) - x(1));
+    const double bend = (right - left) / (x(2) - x(0));
+    const double at = along(known[k]);
+    return left + bend * ((at - x(0)) + (at - x(1)));
+  }
+
+  // The area under the straight lines between the rows, from the first row on.
+  void areas(const std::vector<std::size_t>& known) {
+    CompensatedSum sum;
+    Null stopped;
+    for (std::size_t k = 0; k < known.size(); ++k) {
+      const std::size_t i = known[k];
+      if (null(i)) {
+        set_null(i, stopped ? stopped : null(i));
+        if (!stopped) stopped = null_elsewhere(i);
+      } else if (stopped) {
+        set_null(i, stopped);
+      } else {
+        if (k > 0) {
+          const std::size_t before = known[k - 1];
+          sum.add((along(i) - along(before)) * (number(before) / 2 + number(i) / 2));
+        }
+        set(i, sum.value());
+      }
+    }
+  }
+
+  // Known values stay; gaps take the straight line between the known rows before and after them.
+  void interpolate(const std::vector<std::size_t>& known) {
+    std::vector<std::size_t> anchors;
+    for (const std::size_t i : known) {
+      if (!null(i)) anchors.push_back(i);
+    }
+    std::size_t after = 0;
+    for (const std::size_t i : known) {
+      while (after < anchors.size() && anchors[after] < i) ++after;
+      if (!null(i)) {
+        set(i, number(i));
+      } else if (after == 0 || after == anchors.size()) {
+        set_null(i, no_neighbour());
+      } else {
+        const std::size_t a = anchors[after - 1];
+        const std::size_t b = anchors[after];
+        const double part = (along(i) - along(a)) / (along(b) - along(a));
+        set(i, number(a) + part * (number(b) - number(a)));
+      }
+    }
+  }
+
   const Stage& stage_;
   const std::vector<Chunk>& values_;
+  const std::vector<Chunk>& along_;
   std::vector<Chunk>& results_;
   OriginId own_;
   Origins& origins_;
   const std::vector<std::size_t>* rows_ = nullptr;
+  RowList order_fault_;
 };
 
 }  // namespace
 
 std::vector<Chunk> sequence_values(const Stage& stage, const std::vector<Chunk>& values,
-                                   const std::vector<std::size_t>& group_of_row, std::size_t groups,
-                                   OriginId own, Origins& origins) {
-  std::vector<std::vector<std::size_t>> rows(groups);
-  for (std::size_t row = 0; row < group_of_row.size(); ++row) rows[group_of_row[row]].push_back(row);
+                                   const std::vector<Chunk>& along, const Grouping& grouping,
+                                   const WholeColumns& whole) {
+  std::vector<std::vector<std::size_t>> rows(grouping.groups);
+  for (std::size_t row = 0; row < whole.rows; ++row) rows[grouping.group_of_row[row]].push_back(row);
   std::vector<Chunk> results(values.size());
   for (std::size_t i = 0; i < results.size(); ++i) {
     const std::size_t size = std::max(values[i].numbers.size(), values[i].texts.size());
+    results[i].made = whole.made;
     if (stage.kind == Kind::text) {
       results[i].texts.resize(size);
     } else {
       results[i].numbers.resize(size);
     }
   }
-  Sequence sequence(stage, values, results, own, origins);
-  for (const std::vector<std::size_t>& group : rows) sequence.run(group);
+  OrderFault fault{stage.name, {}};
+  for (const std::vector<std::size_t>& group : rows) {
+    Sequence sequence(stage, values, along, results, whole);
+    sequence.run(group);
+    for (const std::size_t row : sequence.order_fault().rows) fault.rows.add(row);
+    fault.rows.count += sequence.order_fault().count - sequence.order_fault().rows.size();
+  }
+  if (fault.rows.count > 0) whole.notes.order_faults.push_back(std::move(fault));
   return results;
 }
 

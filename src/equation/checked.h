@@ -44,9 +44,10 @@ struct Checked {
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
   NullRule nulls;
-  /// Of a reduction down the column: whether the second argument is its `where:`. Further arguments are the
-  /// keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
+  /// Of a function of whole columns: whether the second argument is its `where:` or its `along:`. Further
+  /// arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
   bool has_where = false;
+  bool has_along = false;
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

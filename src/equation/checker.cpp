@@ -50,6 +50,21 @@ Type truth() {
   return type;
 }
 
+Type difference_type(const Type& type) {
+  Type difference = type;
+  if (type.kind == Kind::date) {
+    difference = Type();
+    difference.unit = second();
+  } else if (type.unit.dimension == kelvin().dimension) {
+    difference.difference = true;
+  }
+  return difference;
+}
+
+CheckedPtr as_difference(CheckedPtr result) {
+  return result->type.unit.is_reading() ? converted(std::move(result), kelvin(), true) : std::move(result);
+}
+
 CheckedPtr operation(Op op, Type type, Span span, std::vector<CheckedPtr> args) {
   auto node = std::make_unique<Checked>();
   node->op = op;

@@ -55,18 +55,33 @@ bool Checker::check_rows(const Node& node, const Signature& signature, double& r
   return true;
 }
 
+CheckedPtr Checker::check_along(const Node& node, const Signature& signature) {
+  const NamedArgument* given = named(node, "along");
+  if (given == nullptr) return fail(Code::argument_needed, node.mark, {"along", signature.usage});
+  CheckedPtr along = check(*given->value);
+  if (!along || along->type.kind == Kind::date) return along;
+  along = require_number(std::move(along), *given->value);
+  return along ? settled(std::move(along)) : nullptr;
+}
+
 CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature) {
   std::vector<CheckedPtr> keys;
   double rows = 0;
   bool good = check_keys(node, keys);
   good = check_rows(node, signature, rows) && good;
+  CheckedPtr along;
+  if (signature.op >= Op::slope && signature.op <= Op::interpolated) {
+    along = check_along(node, signature);
+    good = along != nullptr && good;
+  }
   const auto rule = null_rule(node, 0, context_.policy.sequence_skips);
   // row_number() counts the rows whatever they hold.
   CheckedPtr value = constant_node(0, plain_number(), node.span);
   if (!node.children.empty()) value = check(*node.children[0]);
   if (!value || !rule || !good) return nullptr;
   const Node& argument = node.children.empty() ? node : *node.children[0];
-  const bool date = value->type.kind == Kind::date && signature.rule != Rule::sequence_sum;
+  const bool date = value->type.kind == Kind::date && signature.rule != Rule::sequence_sum &&
+                    signature.rule != Rule::sequence_slope && signature.rule != Rule::sequence_area;
   if (signature.rule != Rule::sequence_same && !date) {
     value = require_number(std::move(value), argument);
     if (!value) return nullptr;
@@ -74,29 +89,33 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   value = settled(std::move(value));
   Type type = value->type;
   type.any = false;
-  if (signature.rule == Rule::sequence_sum && type.unit.is_reading()) {
+  const bool sums = signature.rule == Rule::sequence_sum || signature.rule == Rule::sequence_area;
+  if (sums && type.unit.is_reading()) {
     return fail(Code::readings_summed, argument.span, {node.text, type.unit.text()});
   }
   if (signature.rule == Rule::sequence_plain) type = plain_number();
-  if (signature.rule == Rule::sequence_change) {
-    if (date) {
+  if (signature.rule == Rule::sequence_change) type = difference_type(type);
+  std::vector<CheckedPtr> args;
+  if (along) {
+    const bool slope = signature.rule == Rule::sequence_slope;
+    const Unit step = along->type.kind == Kind::date ? second() : difference_unit(along->type.unit);
+    if (slope || signature.rule == Rule::sequence_area) {
       type = Type();
-      type.unit = second();
-    } else if (type.unit.dimension == kelvin().dimension) {
-      type.difference = true;
+      const Unit height = difference_unit(value->type.unit);
+      type.unit = slope ? quotient(height, step) : product(height, step);
+      type.raw = true;
     }
   }
-  std::vector<CheckedPtr> args;
+  const bool has_along = along != nullptr;
   args.push_back(std::move(value));
+  if (has_along) args.push_back(std::move(along));
   for (CheckedPtr& key : keys) args.push_back(std::move(key));
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->number = rows;
   result->text = node.text;
-  if (signature.rule == Rule::sequence_change && type.unit.is_reading()) {
-    return converted(std::move(result), kelvin(), true);
-  }
-  return result;
+  result->has_along = has_along;
+  return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
 }
 
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
@@ -125,14 +144,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
     return fail(Code::readings_summed, argument.span, {node.text, type.unit.text()});
   }
   if (signature.rule == Rule::col_count) type = plain_number();
-  if (signature.rule == Rule::col_difference) {
-    if (type.kind == Kind::date) {
-      type = Type();
-      type.unit = second();
-    } else if (type.unit.dimension == kelvin().dimension) {
-      type.difference = true;
-    }
-  }
+  if (signature.rule == Rule::col_difference) type = difference_type(type);
   std::vector<CheckedPtr> args;
   args.push_back(std::move(value));
   const bool has_where = where != nullptr;
@@ -143,10 +155,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   result->number = parameter;
   result->text = node.text;
   result->has_where = has_where;
-  if (signature.rule == Rule::col_difference && type.unit.is_reading()) {
-    return converted(std::move(result), kelvin(), true);
-  }
-  return result;
+  return signature.rule == Rule::col_difference ? as_difference(std::move(result)) : std::move(result);
 }
 
 }  // namespace opensum

@@ -117,6 +117,26 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
       return check_ratio(node);
     case Rule::measured:
       return check_measured(node);
+    case Rule::limit:
+      return check_limit(node);
+    case Rule::date_literal:
+      return check_date_literal(node);
+    case Rule::date_part:
+    case Rule::date_name:
+      return check_date_function(node, signature);
+    case Rule::shift:
+      return check_shift(node, signature);
+    case Rule::whole_years:
+      return check_whole_years(node);
+    case Rule::date_time:
+      return check_date_time(node);
+    case Rule::period:
+      return check_period(node, signature);
+    case Rule::join:
+      return check_join(node);
+    case Rule::text_test:
+    case Rule::text_same:
+      return check_text_function(node, signature);
     case Rule::row_alike:
     case Rule::row_sum:
     case Rule::row_difference:
@@ -134,6 +154,8 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::sequence_sum:
     case Rule::sequence_change:
     case Rule::sequence_plain:
+    case Rule::sequence_slope:
+    case Rule::sequence_area:
       return check_sequence(node, signature);
   }
   return nullptr;
@@ -420,6 +442,14 @@ CheckedPtr Checker::check_measured(const Node& node) {
   return value;
 }
 
+CheckedPtr Checker::check_limit(const Node& node) {
+  CheckedPtr value = check_measured(node);
+  if (!value) return nullptr;
+  if (value->type.kind != Kind::number) return require_number(std::move(value), *node.children[0]);
+  const Type type = value->type;
+  return operation(Op::limit, type, node.span, std::move(value));
+}
+
 bool Checker::add_range(const Node& range, std::vector<Item>& items) {
   const Scope& scope = context_.scope;
   std::size_t ends[2] = {0, 0};
@@ -563,12 +593,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
       }
       break;
     case Rule::row_difference:
-      if (type.kind == Kind::date) {
-        type = Type();
-        type.unit = second();
-      } else if (type.unit.dimension == kelvin().dimension) {
-        type.difference = true;
-      }
+      type = difference_type(type);
       break;
     case Rule::row_product: {
       if (type.unit.is_reading()) {
@@ -603,11 +628,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->names = std::move(names);
-  if (signature.rule == Rule::row_difference && type.unit.is_reading()) {
-    // Calculated on the scale of the readings, given as a difference.
-    return converted(std::move(result), kelvin(), true);
-  }
-  return result;
+  return signature.rule == Rule::row_difference ? as_difference(std::move(result)) : std::move(result);
 }
 
 }  // namespace opensum

@@ -1,5 +1,6 @@
 // The checker's inside, shared by its files: names and literals in checker.cpp, operators in
-// checker_operators.cpp, functions in checker_functions.cpp.
+// checker_operators.cpp, functions in checker_functions.cpp, those of dates and text in
+// checker_dates_text.cpp, those of whole columns in checker_columns.cpp.
 #pragma once
 
 #include <optional>
@@ -69,6 +70,17 @@ class Checker {
   CheckedPtr check_row(const Node& node, const Signature& signature);
   CheckedPtr check_column(const Node& node, const Signature& signature);
   CheckedPtr check_sequence(const Node& node, const Signature& signature);
+  /// The value of `along:`, a number or date; null after a reported error.
+  CheckedPtr check_along(const Node& node, const Signature& signature);
+  CheckedPtr check_limit(const Node& node);
+  CheckedPtr check_date_literal(const Node& node);
+  CheckedPtr check_date_function(const Node& node, const Signature& signature);
+  CheckedPtr check_whole_years(const Node& node);
+  CheckedPtr check_shift(const Node& node, const Signature& signature);
+  CheckedPtr check_date_time(const Node& node);
+  CheckedPtr check_period(const Node& node, const Signature& signature);
+  CheckedPtr check_join(const Node& node);
+  CheckedPtr check_text_function(const Node& node, const Signature& signature);
   bool check_rows(const Node& node, const Signature& signature, double& rows);
   /// The keys of `by:`; false after a reported error.
   bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
@@ -93,6 +105,8 @@ class Checker {
   CheckedPtr require_number(CheckedPtr value, const Node& node);
   CheckedPtr require_plain(CheckedPtr value, const Node& node, const char* function);
   CheckedPtr require_condition(CheckedPtr value, const Node& node);
+  CheckedPtr require_date(CheckedPtr value, const Node& node);
+  CheckedPtr require_text(CheckedPtr value, const Node& node);
   /// Converts the right value so that both are of one kind and scale; false after a reported error.
   bool unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, const Node& right_node, Code code);
 
@@ -101,6 +115,11 @@ class Checker {
   Diagnostics& diagnostics_;
 };
 
+/// The type of differences of values of a type: durations in s between dates; between readings on the scale
+/// of the readings, to be handed to `as_difference`.
+Type difference_type(const Type& type);
+/// A difference that was calculated on the scale of readings, given in K; others as they are.
+CheckedPtr as_difference(CheckedPtr result);
 /// A new node with arguments.
 CheckedPtr operation(Op op, Type type, Span span, std::vector<CheckedPtr> args);
 CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a);

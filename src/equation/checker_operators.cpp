@@ -68,7 +68,9 @@ CheckedPtr Checker::check_date_sum(const Node& node, CheckedPtr left, CheckedPtr
   duration = converted(std::move(duration), second());
   Type type;
   type.kind = Kind::date;
-  return operation(minus ? Op::subtract : Op::add, type, node.span, std::move(left), std::move(right));
+  CheckedPtr sum =
+      operation(minus ? Op::subtract : Op::add, type, node.span, std::move(left), std::move(right));
+  return operation(Op::within_calendar, type, node.span, std::move(sum));
 }
 
 CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr right) {

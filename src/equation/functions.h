@@ -33,6 +33,17 @@ enum class Rule : std::uint8_t {
   exclude,
   ratio,
   measured,
+  limit,
+  date_literal,  ///< a text in, a constant date out
+  date_part,     ///< a date in, a plain number out
+  date_name,     ///< a date in, text out
+  shift,
+  whole_years,
+  date_time,
+  period,  ///< a date and the name of a period in, a date out
+  join,
+  text_test,       ///< two texts in, true or false out
+  text_same,       ///< a text in, a text out
   row_alike,       ///< columns of one dimension in, the first one's unit out
   row_sum,         ///< as row_alike, readings refused
   row_difference,  ///< columns of one dimension in, a difference out
@@ -48,9 +59,11 @@ enum class Rule : std::uint8_t {
   sequence_sum,     ///< as sequence_alike, readings refused
   sequence_change,  ///< a number or date column in, a difference out
   sequence_plain,   ///< a number column or nothing in, a plain number out
+  sequence_slope,   ///< two number columns in, the quotient of their differences out
+  sequence_area,    ///< two number columns in, the product of their units out
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, row, column, sequence };
+enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence };
 
 constexpr int kAnyNumber = 1'000'000;
 

@@ -69,6 +69,29 @@ enum class Op : std::uint8_t {
   complete,
   exclude,
   ratio,
+  limit,
+  // Dates.
+  within_calendar,  ///< a date, null outside the years 0 to 9999
+  shift_months,
+  whole_years,
+  date_time,
+  year_of,
+  month_of,
+  day_of,
+  hour_of,
+  weekday_of,
+  month_name,
+  weekday_name,
+  start_of,
+  end_of,
+  // Text.
+  join,
+  has,
+  begins,
+  ends,
+  upper,
+  lower,
+  trim,
   // Along the row.
   row_sum,
   row_product,
@@ -111,11 +134,17 @@ enum class Op : std::uint8_t {
   moving_mean,
   moving_median,
   moving_sd,
+  slope,
+  area,
+  interpolated,
   rank,
 };
 
 /// Whether an operation needs all rows of its operands before it can give a value.
 constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::rank; }
+
+/// Whether it is a function of dates or text.
+constexpr bool is_date_or_text(Op op) { return op >= Op::within_calendar && op <= Op::trim; }
 
 /// Whether it gives each row a value of its own, from its place among the others.
 constexpr bool is_sequence(Op op) { return op >= Op::row_number && op <= Op::rank; }

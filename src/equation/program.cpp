@@ -63,6 +63,7 @@ class Compiler {
     stage.parameter = node.number;
     std::size_t next = 1;
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
+    if (node.has_along) stage.along.push_back(compile(*node.args[next++]));
     for (; next < node.args.size(); ++next) stage.keys.push_back(compile(*node.args[next]));
     return stage;
   }
@@ -100,6 +101,7 @@ std::vector<std::size_t> all_inputs(const Program& program) {
   for (const Stage& stage : program.stages) {
     add(stage.value);
     for (const Program& where : stage.where) add(where);
+    for (const Program& along : stage.along) add(along);
     for (const Program& key : stage.keys) add(key);
   }
   return inputs;

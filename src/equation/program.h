@@ -46,13 +46,14 @@ struct Program {
   std::string dump() const;
 };
 
-/// A reduction down the column, whose result the program then reads like a column.
+/// A function of whole columns, whose result the program then reads like a column.
 struct Stage {
   Op op{};
   std::string name;          ///< of the function
   Kind kind = Kind::number;  ///< of the result
   Program value;
   std::vector<Program> where;  ///< none or one
+  std::vector<Program> along;  ///< none or one
   std::vector<Program> keys;
   NullRule nulls;
   double parameter = 0;

@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <deque>
 #include <memory>
 #include <string>
 #include <string_view>
@@ -23,6 +24,9 @@ const char* kind_name(Kind kind);
 /// Rows of a chunk, but for the last chunk of a column.
 constexpr std::size_t kChunkRows = 4096;
 
+/// Texts that were computed and stand in no source; their places in memory never change.
+using MadeTexts = std::deque<std::string>;
+
 /// Values of consecutive rows. Invariants: `numbers` (all kinds but text) or `texts` has an entry per row;
 /// `nulls` is empty or has an entry per row; where a null is marked the value is not looked at, except that
 /// nulls of reason below_limit and above_limit keep their limit there.
@@ -32,6 +36,8 @@ struct Chunk {
   std::vector<Null> nulls;
   /// Measured columns: each cell's bytes in the source.
   std::vector<std::string_view> source;
+  /// Keeps computed texts alive.
+  std::shared_ptr<const MadeTexts> made;
 
   bool has_nulls() const { return !nulls.empty(); }
   Null null_at(std::size_t i) const { return nulls.empty() ? Null() : nulls[i]; }

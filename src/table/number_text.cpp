@@ -160,6 +160,23 @@ std::optional<double> read_date(std::string_view text) {
   return seconds + *clock - *offset;
 }
 
+std::optional<double> read_duration(std::string_view text) {
+  constexpr std::size_t kMostHourDigits = 6;
+  std::size_t at = 0;
+  const bool negative = skip(text, at, '-');
+  const std::size_t begin = at;
+  const std::size_t digits = skip_digits(text, at);
+  if (digits == 0 || digits > kMostHourDigits || !skip(text, at, ':')) return std::nullopt;
+  // The minutes and seconds are those of a clock that stands at hour 00.
+  const double hours = read_number(text.substr(begin, digits)).value;
+  const std::string clock = "00:" + std::string(text.substr(at));
+  std::size_t read = 0;
+  const auto rest = read_clock(clock, read);
+  if (!rest || read != clock.size()) return std::nullopt;
+  const double seconds = hours * 3600 + *rest;
+  return negative ? -seconds : seconds;
+}
+
 std::string date_text(double seconds) {
   const double days = std::floor(seconds / 86400);
   const std::chrono::year_month_day date{

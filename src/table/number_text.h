@@ -36,6 +36,9 @@ std::string number_text(double value, int digits = 0);
 /// offset `+02:00`) as seconds since 1970-01-01 00:00.
 std::optional<double> read_date(std::string_view text);
 
+/// Reads `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fff` (hours may be over 24; a sign may stand before) as seconds.
+std::optional<double> read_duration(std::string_view text);
+
 /// A date as ISO 8601: the day alone at midnight, else with the time to the needed fraction of a second.
 std::string date_text(double seconds);
 

@@ -95,10 +95,10 @@ TEST(ColumnReductions, LeaveNullsOutAndSayHowMany) {
   Sheet sheet(100);
   const std::size_t known = 100 - sheet[0].null_count();
   sheet.run("col_mean(x)");
-  ASSERT_EQ(sheet.tallies().size(), 1U);
-  EXPECT_EQ(sheet.tallies()[0].function, "col_mean");
-  EXPECT_EQ(sheet.tallies()[0].used, known);
-  EXPECT_EQ(sheet.tallies()[0].met, 100U);
+  ASSERT_EQ(sheet.notes().tallies.size(), 1U);
+  EXPECT_EQ(sheet.notes().tallies[0].function, "col_mean");
+  EXPECT_EQ(sheet.notes().tallies[0].used, known);
+  EXPECT_EQ(sheet.notes().tallies[0].met, 100U);
   EXPECT_EQ(sheet.first("col_count(x)"), static_cast<double>(known));
 }
 

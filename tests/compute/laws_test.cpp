@@ -4,7 +4,7 @@
 #include <cmath>
 
 #include "compute/evaluator.h"
-#include "compute/kernels.h"
+#include "compute/statistics.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
 

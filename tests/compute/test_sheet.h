@@ -55,7 +55,7 @@ class Sheet {
 
   const Column& operator[](std::size_t i) const { return columns_[i]; }
   const Origins& origins() const { return origins_; }
-  const std::vector<ReductionTally>& tallies() const { return tallies_; }
+  const EvaluationNotes& notes() const { return notes_; }
   void set(std::size_t column, const std::vector<double>& values) {
     columns_[column].chunks.front().numbers = values;
     columns_[column].chunks.front().nulls.assign(values.size(), Null());
@@ -77,7 +77,7 @@ class Sheet {
     const OriginId own = origins_.add("sheet", "result");
     Evaluator evaluator(program, own);
     std::vector<Chunk> chunks = evaluator.run_column(pointers_, rows_, origins_);
-    tallies_ = evaluator.tallies();
+    notes_ = evaluator.notes();
     return chunks;
   }
   double first(const std::string& equation) { return run(equation).at(0).numbers.at(0); }
@@ -91,7 +91,7 @@ class Sheet {
   std::vector<Column> columns_;
   std::vector<const Column*> pointers_;
   Scope scope_;
-  std::vector<ReductionTally> tallies_;
+  EvaluationNotes notes_;
   std::string unit_;
 };
 

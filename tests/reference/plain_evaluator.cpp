@@ -2,10 +2,12 @@
 #include "reference/plain_evaluator.h"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
+#include "table/number_text.h"
+
 namespace opensum::reference {
-namespace {
 
 Value null_value(Null null) {
   Value value;
@@ -17,6 +19,51 @@ Value number(double x, OriginId own) {
   if (!std::isfinite(x)) return null_value(Null(Reason::overflow, own));
   Value value;
   value.number = x;
+  return value;
+}
+
+// Neumaier's sum, written anew.
+double sum(const std::vector<double>& values) {
+  double total = 0;
+  double lost = 0;
+  for (const double v : values) {
+    const double t = total + v;
+    lost += std::fabs(total) >= std::fabs(v) ? (total - t) + v : (v - t) + total;
+    total = t;
+  }
+  return total + lost;
+}
+
+// Order statistics, interpolated at (n - 1) p.
+double quantile(std::vector<double> values, double p) {
+  std::sort(values.begin(), values.end());
+  const double at = (static_cast<double>(values.size()) - 1) * p;
+  const auto k = static_cast<std::size_t>(at);
+  const double part = at - static_cast<double>(k);
+  if (part == 0 || values[k] == values[k + 1]) return values[k];
+  return (1 - part) * values[k] + part * values[k + 1];
+}
+
+// The sample standard deviation, corrected for what the rounded mean leaves over.
+double deviation(const std::vector<double>& values) {
+  const double n = static_cast<double>(values.size());
+  const double mean = sum(values) / n;
+  std::vector<double> rests;
+  std::vector<double> squares;
+  for (const double v : values) {
+    rests.push_back(v - mean);
+    squares.push_back((v - mean) * (v - mean));
+  }
+  const double rest = sum(rests);
+  const double left = sum(squares) - rest * rest / n;
+  return std::sqrt((left < 0 ? 0 : left) / (n - 1));
+}
+
+namespace {
+
+Value null_of(const Value& other) {
+  Value value = null_value(other.null);
+  value.began = other.began;
   return value;
 }
 
@@ -37,32 +84,20 @@ double rounded(Op op, double x, double step) {
   return by_inverse ? scaled / inverse : scaled * step;
 }
 
-// Neumaier's sum, written anew.
-double sum(const std::vector<double>& values) {
-  double total = 0;
-  double lost = 0;
-  for (const double v : values) {
-    const double t = total + v;
-    lost += std::fabs(total) >= std::fabs(v) ? (total - t) + v : (v - t) + total;
-    total = t;
-  }
-  return total + lost;
-}
-
 Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginId own) {
   std::vector<double> known;
   std::vector<std::size_t> indices;
-  Null first;
+  const Value* first = nullptr;
   for (std::size_t i = 0; i < args.size(); ++i) {
     if (!args[i].null) {
       known.push_back(args[i].number);
       indices.push_back(i);
-    } else if (!first) {
-      first = args[i].null;
+    } else if (first == nullptr) {
+      first = &args[i];
     }
   }
   if (node.op == Op::row_count) return number(static_cast<double>(known.size()), own);
-  if (first && !node.nulls.skip) return null_value(first);
+  if (first != nullptr && !node.nulls.skip) return null_of(*first);
   const std::size_t least =
       std::max<std::size_t>(node.op == Op::row_sd ? 2 : 1, static_cast<std::size_t>(node.nulls.at_least));
   if (known.size() < least) return null_value(Null(Reason::too_few, own));
@@ -87,15 +122,10 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
       return number(product, own);
     }
     case Op::row_median: {
-      std::sort(known.begin(), known.end());
-      const std::size_t m = known.size() / 2;
-      return number(known.size() % 2 == 1 ? known[m] : known[m - 1] / 2 + known[m] / 2, own);
+      return number(quantile(known, 0.5), own);
     }
     case Op::row_sd: {
-      const double mean = sum(known) / n;
-      std::vector<double> squares;
-      for (const double v : known) squares.push_back((v - mean) * (v - mean));
-      return number(std::sqrt(sum(squares) / (n - 1)), own);
+      return number(deviation(known), own);
     }
     default: {
       // The first of equal extremes.
@@ -161,6 +191,164 @@ Value function(const Checked& node, const std::vector<Value>& args, OriginId own
   }
 }
 
+// Days since 1970-01-01 by counting years and months, and back again.
+bool leap(int year) { return (year % 4 == 0 && year % 100 != 0) || year % 400 == 0; }
+int days_in(int year, int month) {
+  if (month == 2) return leap(year) ? 29 : 28;
+  return month == 4 || month == 6 || month == 9 || month == 11 ? 30 : 31;
+}
+double day_number(int year, int month, int day) {
+  double days = 0;
+  for (int y = 1970; y < year; ++y) days += leap(y) ? 366 : 365;
+  for (int y = year; y < 1970; ++y) days -= leap(y) ? 366 : 365;
+  for (int m = 1; m < month; ++m) days += days_in(year, m);
+  return days + day - 1;
+}
+struct Parts {
+  int year = 1970;
+  int month = 1;
+  int day = 1;
+};
+Parts parts_of(double seconds) {
+  double left = std::floor(seconds / 86400);
+  Parts parts;
+  while (left < 0) left += leap(--parts.year) ? 366 : 365;
+  while (left >= (leap(parts.year) ? 366 : 365)) left -= leap(parts.year++) ? 366 : 365;
+  while (left >= days_in(parts.year, parts.month)) left -= days_in(parts.year, parts.month++);
+  parts.day = static_cast<int>(left) + 1;
+  return parts;
+}
+double clock_of(double seconds) { return seconds - std::floor(seconds / 86400) * 86400; }
+
+Value date(double seconds, OriginId own) {
+  const bool good = seconds >= day_number(0, 1, 1) * 86400 && seconds < day_number(10000, 1, 1) * 86400;
+  return good ? number(seconds, own) : null_value(Null(Reason::overflow, own));
+}
+
+double months_later(double seconds, double months) {
+  const Parts from = parts_of(seconds);
+  const double count = from.year * 12.0 + from.month - 1 + months;
+  const int year = static_cast<int>(std::floor(count / 12));
+  const int month = static_cast<int>(count - 12.0 * year) + 1;
+  return day_number(year, month, std::min(from.day, days_in(year, month))) * 86400 + clock_of(seconds);
+}
+
+double years_between(double from, double to) {
+  if (to < from) return -years_between(to, from);
+  double years = parts_of(to).year - parts_of(from).year - 2;
+  while (months_later(from, 12 * (years + 1)) <= to) ++years;
+  return years < 0 ? 0 : years;
+}
+
+Value period_edge(const Checked& node, double seconds, OriginId own) {
+  const Parts p = parts_of(seconds);
+  const bool start = node.op == Op::start_of;
+  const double today = std::floor(seconds / 86400);
+  const int quarter = (p.month - 1) / 3 * 3 + 1;
+  switch (static_cast<int>(node.number)) {
+    case 0:
+      return date(86400 * (start ? day_number(p.year, 1, 1) : day_number(p.year, 12, 31)), own);
+    case 1:
+      return date(86400 * (start ? day_number(p.year, quarter, 1)
+                                 : day_number(p.year, quarter + 2, days_in(p.year, quarter + 2))),
+                  own);
+    case 2:
+      return date(86400 * day_number(p.year, p.month, start ? 1 : days_in(p.year, p.month)), own);
+    case 3: {
+      // 1970-01-01 was a Thursday.
+      const double monday = today - (today + 3 - 7 * std::floor((today + 3) / 7));
+      return date(86400 * (start ? monday : monday + 6), own);
+    }
+    case 4:
+      return date(86400 * today, own);
+    default:
+      return date(std::floor(seconds / 3600) * 3600 + (start ? 0 : 3599), own);
+  }
+}
+
+Value in_text(std::string text) {
+  Value value;
+  value.text = std::move(text);
+  return value;
+}
+
+std::string cased(std::string text, bool upper) {
+  for (char& c : text) {
+    c = static_cast<char>(upper ? std::toupper(static_cast<unsigned char>(c))
+                                : std::tolower(static_cast<unsigned char>(c)));
+  }
+  return text;
+}
+
+Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId own) {
+  static const std::vector<std::string> months = {"January",   "February", "March",    "April",
+                                                  "May",       "June",     "July",     "August",
+                                                  "September", "October",  "November", "December"};
+  static const std::vector<std::string> days = {"Thursday", "Friday",  "Saturday", "Sunday",
+                                                "Monday",   "Tuesday", "Wednesday"};
+  const double x = args[0].number;
+  const std::string& text = args[0].text;
+  switch (node.op) {
+    case Op::within_calendar:
+      return date(x, own);
+    case Op::shift_months:
+      if (args[1].number != std::floor(args[1].number)) return null_value(Null(Reason::domain, own));
+      if (std::fabs(args[1].number) > 200000) return null_value(Null(Reason::overflow, own));
+      return date(months_later(x, args[1].number), own);
+    case Op::whole_years:
+      return number(years_between(x, args[1].number), own);
+    case Op::date_time:
+      return date(std::floor(x / 86400) * 86400 + args[1].number, own);
+    case Op::year_of:
+      return number(parts_of(x).year, own);
+    case Op::month_of:
+      return number(parts_of(x).month, own);
+    case Op::day_of:
+      return number(parts_of(x).day, own);
+    case Op::hour_of:
+      return number(std::floor(clock_of(x) / 3600), own);
+    case Op::weekday_of: {
+      const double since_monday = std::floor(x / 86400) + 3;
+      return number(since_monday - 7 * std::floor(since_monday / 7) + 1, own);
+    }
+    case Op::month_name:
+      return in_text(months[static_cast<std::size_t>(parts_of(x).month - 1)]);
+    case Op::weekday_name: {
+      const double since = std::floor(x / 86400);
+      return in_text(days[static_cast<std::size_t>(since - 7 * std::floor(since / 7))]);
+    }
+    case Op::start_of:
+    case Op::end_of:
+      return period_edge(node, x, own);
+    case Op::has:
+      return truth(text.find(args[1].text) != std::string::npos);
+    case Op::begins:
+      return truth(text.rfind(args[1].text, 0) == 0);
+    case Op::ends:
+      return truth(text.size() >= args[1].text.size() &&
+                   text.compare(text.size() - args[1].text.size(), std::string::npos, args[1].text) == 0);
+    case Op::upper:
+    case Op::lower:
+      return in_text(cased(text, node.op == Op::upper));
+    case Op::trim: {
+      const std::size_t begin = text.find_first_not_of(" \t");
+      if (begin == std::string::npos) return in_text("");
+      return in_text(text.substr(begin, text.find_last_not_of(" \t") - begin + 1));
+    }
+    default: {  // join
+      std::string all;
+      for (std::size_t i = 0; i < args.size(); ++i) {
+        const std::string& kind = node.names[i];
+        if (kind == "text") all += args[i].text;
+        if (kind == "number") all += number_text(args[i].number);
+        if (kind == "date") all += date_text(args[i].number);
+        if (kind == "truth") all += args[i].number != 0 ? "true" : "false";
+      }
+      return in_text(all);
+    }
+  }
+}
+
 Value two(const Checked& node, const Value& left, const Value& right, OriginId own) {
   const double a = left.number;
   const double b = right.number;
@@ -211,6 +399,7 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
 
 Value evaluate(const Checked& node, const std::vector<const Column*>& columns, std::size_t row,
                OriginId own) {
+  if (needs_whole_column(node.op)) return evaluate_whole(node, columns, row, own);
   std::vector<Value> args;
   for (const CheckedPtr& arg : node.args) args.push_back(evaluate(*arg, columns, row, own));
   switch (node.op) {
@@ -246,19 +435,19 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
       return truth(decides != 1);
     }
     case Op::select:
-      if (args[0].null) return null_value(args[0].null);
+      if (args[0].null) return null_of(args[0]);
       return args[0].number != 0 ? args[1] : args[2];
     case Op::is_any: {
-      if (args[0].null) return null_value(args[0].null);
-      Null unknown;
+      if (args[0].null) return null_of(args[0]);
+      const Value* unknown = nullptr;
       for (std::size_t i = 1; i < args.size(); ++i) {
         if (args[i].null) {
-          if (!unknown) unknown = args[i].null;
+          if (unknown == nullptr) unknown = &args[i];
         } else if (args[i].number == args[0].number && args[i].text == args[0].text) {
           return truth(true);
         }
       }
-      return unknown ? null_value(unknown) : truth(false);
+      return unknown != nullptr ? null_of(*unknown) : truth(false);
     }
     case Op::is_null:
       return truth(static_cast<bool>(args[0].null));
@@ -271,8 +460,14 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
       return truth(std::none_of(args.begin(), args.end(), [](const Value& v) { return bool(v.null); }));
     case Op::exclude:
       if (args[0].null) return args[0];
-      if (args[1].null) return null_value(args[1].null);
+      if (args[1].null) return null_of(args[1]);
       return args[1].number != 0 ? null_value(Null(Reason::excluded, own)) : args[0];
+    case Op::limit: {
+      const Reason reason = args[0].null.reason();
+      if (!args[0].null) return null_value(Null(Reason::excluded, own));
+      if (reason != Reason::below_limit && reason != Reason::above_limit) return args[0];
+      return number(args[0].number, own);
+    }
     case Op::ratio:
       if (args[0].null) return args[0];
       if (args[1].null) return args[1];
@@ -282,12 +477,13 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
   }
   if (node.op >= Op::row_sum && node.op <= Op::row_max_name) return row_reduction(node, args, own);
   for (const Value& arg : args) {
-    if (arg.null) return null_value(arg.null);
+    if (arg.null) return null_of(arg);
   }
   if (node.op == Op::clamp) {
     return number(std::min(std::max(args[0].number, args[1].number), args[2].number), own);
   }
   if (node.op == Op::near) return truth(std::fabs(args[0].number - args[1].number) <= args[2].number);
+  if (is_date_or_text(node.op)) return date_or_text(node, args, own);
   return args.size() == 2 ? two(node, args[0], args[1], own) : function(node, args, own);
 }
 

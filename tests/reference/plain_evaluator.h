@@ -2,6 +2,7 @@
 // with it bit for bit, null reasons and origins included.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -14,9 +15,24 @@ struct Value {
   double number = 0;
   std::string text;
   Null null;
+  /// The row in which the null began, if that is another than its own.
+  std::optional<std::size_t> began;
 };
 
 /// The value of a tree in one row. `own` is the origin of nulls that begin in the result.
 Value evaluate(const Checked& node, const std::vector<const Column*>& columns, std::size_t row, OriginId own);
+
+/// The same for functions of whole columns, which look at every row of their operands.
+Value evaluate_whole(const Checked& node, const std::vector<const Column*>& columns, std::size_t row,
+                     OriginId own);
+
+/// Plain statistics: a compensated sum, order statistics, the sample standard deviation.
+double sum(const std::vector<double>& values);
+double quantile(std::vector<double> values, double p);
+double deviation(const std::vector<double>& values);
+
+/// A null, and a number that is one where it is not finite.
+Value null_value(Null null);
+Value number(double x, OriginId own);
 
 }  // namespace opensum::reference

@@ -1,0 +1,158 @@
+// The functions of dates and of text, over a batch of rows.
+#include <algorithm>
+#include <cmath>
+
+#include "compute/kernels.h"
+#include "table/calendar.h"
+#include "table/letters.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+constexpr double kDay = 86400;
+
+// Calls a function that gives the value of a row, for the rows that are not null.
+template <typename Function>
+void each_known(Register& out, std::size_t rows, Function function) {
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (out.has_nulls && out.nulls[i]) continue;
+    function(i);
+  }
+}
+
+void set_date(Register& out, std::size_t i, double seconds, OriginId own) {
+  out.numbers[i] = 0;
+  if (within_calendar(seconds)) {
+    out.numbers[i] = seconds;
+  } else {
+    out.mark(i, Null(Reason::overflow, own));
+  }
+}
+
+double part_of(Op op, double seconds) {
+  const CalendarDate date = calendar_date(seconds);
+  switch (op) {
+    case Op::year_of:
+      return date.year;
+    case Op::month_of:
+      return date.month;
+    case Op::day_of:
+      return date.day;
+    case Op::hour_of:
+      return std::floor(date.clock / 3600);
+    default:
+      return weekday(seconds);
+  }
+}
+
+// `hh:mm`, `hh:mm:ss` or with a fraction, as seconds.
+void date_times(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+                OriginId own) {
+  each_known(out, rows, [&](std::size_t i) {
+    const double day = std::floor(in[0].numbers[i] / kDay) * kDay;
+    if (!instruction.on_text) return set_date(out, i, day + in[1].numbers[i], own);
+    if (const auto clock = read_duration(trimmed(in[1].texts[i]))) return set_date(out, i, day + *clock, own);
+    out.numbers[i] = 0;
+    out.mark(i, Null(Reason::unreadable, own));
+  });
+}
+
+void shift_months(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  constexpr double kMost = 1e6;
+  each_known(out, rows, [&](std::size_t i) {
+    const double months = in[1].numbers[i];
+    if (months != std::floor(months)) {
+      out.numbers[i] = 0;
+      out.mark(i, Null(Reason::domain, own));
+    } else {
+      set_date(out, i,
+               shifted(in[0].numbers[i], static_cast<std::int64_t>(std::clamp(months, -kMost, kMost))), own);
+    }
+  });
+}
+
+bool text_test(Op op, std::string_view text, std::string_view part) {
+  switch (op) {
+    case Op::begins:
+      return text.starts_with(part);
+    case Op::ends:
+      return text.ends_with(part);
+    default:
+      return text.find(part) != std::string_view::npos;
+  }
+}
+
+std::string joined(const Instruction& instruction, std::span<const View> in, std::size_t i) {
+  std::string text;
+  for (std::size_t k = 0; k < in.size(); ++k) {
+    const std::string& kind = instruction.names[k];
+    if (kind == kind_name(Kind::text)) {
+      text += in[k].texts[i];
+    } else if (kind == kind_name(Kind::date)) {
+      text += date_text(in[k].numbers[i]);
+    } else if (kind == kind_name(Kind::truth)) {
+      text += in[k].numbers[i] != 0 ? "true" : "false";
+    } else {
+      text += number_text(in[k].numbers[i]);
+    }
+  }
+  return text;
+}
+
+std::string_view kept(Register& out, std::string text) { return out.made->emplace_back(std::move(text)); }
+
+}  // namespace
+
+void apply_date_or_text(const Instruction& instruction, std::span<const View> in, Register& out,
+                        std::size_t rows, OriginId own) {
+  const Op op = instruction.op;
+  if (instruction.gives_text) std::fill_n(out.texts.begin(), rows, std::string_view());
+  switch (op) {
+    case Op::within_calendar:
+      return each_known(out, rows, [&](std::size_t i) { set_date(out, i, in[0].numbers[i], own); });
+    case Op::shift_months:
+      return shift_months(in, out, rows, own);
+    case Op::whole_years:
+      return each_known(out, rows, [&](std::size_t i) {
+        out.numbers[i] = whole_years(in[0].numbers[i], in[1].numbers[i]);
+      });
+    case Op::date_time:
+      return date_times(instruction, in, out, rows, own);
+    case Op::month_name:
+      return each_known(out, rows, [&](std::size_t i) {
+        out.texts[i] = month_name(calendar_date(in[0].numbers[i]).month);
+      });
+    case Op::weekday_name:
+      return each_known(out, rows,
+                        [&](std::size_t i) { out.texts[i] = weekday_name(weekday(in[0].numbers[i])); });
+    case Op::start_of:
+    case Op::end_of: {
+      const auto period = static_cast<Period>(instruction.step);
+      return each_known(out, rows, [&](std::size_t i) {
+        const double date = in[0].numbers[i];
+        set_date(out, i, op == Op::start_of ? start_of(date, period) : end_of(date, period), own);
+      });
+    }
+    case Op::join:
+      return each_known(out, rows,
+                        [&](std::size_t i) { out.texts[i] = kept(out, joined(instruction, in, i)); });
+    case Op::has:
+    case Op::begins:
+    case Op::ends:
+      return each_known(out, rows, [&](std::size_t i) {
+        out.numbers[i] = text_test(op, in[0].texts[i], in[1].texts[i]) ? 1 : 0;
+      });
+    case Op::upper:
+    case Op::lower:
+      return each_known(out, rows, [&](std::size_t i) {
+        out.texts[i] = kept(out, op == Op::upper ? upper_case(in[0].texts[i]) : lower_case(in[0].texts[i]));
+      });
+    case Op::trim:
+      return each_known(out, rows, [&](std::size_t i) { out.texts[i] = trimmed(in[0].texts[i]); });
+    default:
+      return each_known(out, rows, [&](std::size_t i) { out.numbers[i] = part_of(op, in[0].numbers[i]); });
+  }
+}
+
+}  // namespace opensum

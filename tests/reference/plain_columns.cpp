@@ -1,0 +1,269 @@
+// The plain evaluator for functions of whole columns: for each row it looks at all rows again.
+#include <algorithm>
+#include <cmath>
+
+#include "reference/plain_evaluator.h"
+
+namespace opensum::reference {
+namespace {
+
+// A row of the group of the row at hand.
+struct Member {
+  std::size_t row;
+  Value value;
+  Value along;
+};
+
+// The null of another row.
+Value from_row(Value value, std::size_t row) {
+  if (value.null && !value.began) value.began = row;
+  return value;
+}
+
+bool same_key(const Value& a, const Value& b) {
+  if (a.null || b.null) return static_cast<bool>(a.null) == static_cast<bool>(b.null);
+  return a.number == b.number && a.text == b.text;
+}
+
+std::vector<Member> members_of(const Checked& node, const std::vector<const Column*>& columns,
+                               std::size_t row, OriginId own) {
+  std::size_t first_key = 1;
+  if (node.has_where || node.has_along) ++first_key;
+  std::vector<Member> members;
+  for (std::size_t other = 0; other < columns.front()->rows; ++other) {
+    bool same = true;
+    for (std::size_t k = first_key; k < node.args.size(); ++k) {
+      same = same && same_key(evaluate(*node.args[k], columns, row, own),
+                              evaluate(*node.args[k], columns, other, own));
+    }
+    if (!same) continue;
+    Member member{other, evaluate(*node.args[0], columns, other, own), {}};
+    if (node.has_where) {
+      const Value taken = evaluate(*node.args[1], columns, other, own);
+      if (taken.null || taken.number == 0) continue;
+    }
+    if (node.has_along) member.along = evaluate(*node.args[1], columns, other, own);
+    members.push_back(std::move(member));
+  }
+  return members;
+}
+
+Value reduce(const Checked& node, const std::vector<Member>& members, OriginId own) {
+  const Value too_few = null_value(Null(Reason::too_few, own));
+  std::vector<double> known;
+  const Member* first_null = nullptr;
+  const Member* first_known = nullptr;
+  const Member* last_known = nullptr;
+  for (const Member& member : members) {
+    if (member.value.null) {
+      if (first_null == nullptr) first_null = &member;
+      continue;
+    }
+    known.push_back(member.value.number);
+    if (first_known == nullptr) first_known = &member;
+    last_known = &member;
+  }
+  const auto at = [&](std::size_t i) {
+    return i < members.size() ? from_row(members[i].value, members[i].row) : too_few;
+  };
+  switch (node.op) {
+    case Op::col_count:
+      return number(static_cast<double>(known.size()), own);
+    case Op::col_first:
+      return at(0);
+    case Op::col_last:
+      return at(members.size() - 1);
+    case Op::col_at:
+      return at(static_cast<std::size_t>(node.number) - 1);
+    case Op::col_first_known:
+      return first_known == nullptr ? too_few : first_known->value;
+    case Op::col_last_known:
+      return last_known == nullptr ? too_few : last_known->value;
+    default:
+      break;
+  }
+  if (first_null != nullptr && !node.nulls.skip) return from_row(first_null->value, first_null->row);
+  const bool spread = node.op == Op::col_sd || node.op == Op::col_sem;
+  if (known.size() < std::max<std::size_t>(spread ? 2 : 1, static_cast<std::size_t>(node.nulls.at_least))) {
+    return too_few;
+  }
+  const double n = static_cast<double>(known.size());
+  const double least = *std::min_element(known.begin(), known.end());
+  const double greatest = *std::max_element(known.begin(), known.end());
+  switch (node.op) {
+    case Op::col_sum:
+      return number(sum(known), own);
+    case Op::col_mean:
+      return number(sum(known) / n, own);
+    case Op::col_median:
+      return number(quantile(known, 0.5), own);
+    case Op::col_quantile:
+      return number(quantile(known, node.number), own);
+    case Op::col_min:
+      return number(least, own);
+    case Op::col_max:
+      return number(greatest, own);
+    case Op::col_range:
+      return number(greatest - least, own);
+    case Op::col_sd:
+      return number(deviation(known), own);
+    default:
+      return number(deviation(known) / std::sqrt(n), own);
+  }
+}
+
+Value so_far(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
+  std::vector<double> known;
+  for (std::size_t i = 0; i <= place; ++i) {
+    if (!members[i].value.null) {
+      known.push_back(members[i].value.number);
+    } else if (!node.nulls.skip) {
+      return from_row(members[i].value, members[i].row);
+    }
+  }
+  if (known.empty()) return null_value(Null(Reason::too_few, own));
+  switch (node.op) {
+    case Op::sum_so_far:
+      return number(sum(known), own);
+    case Op::mean_so_far:
+      return number(sum(known) / static_cast<double>(known.size()), own);
+    case Op::min_so_far:
+      return number(*std::min_element(known.begin(), known.end()), own);
+    default:
+      return number(*std::max_element(known.begin(), known.end()), own);
+  }
+}
+
+Value window(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
+  const auto half = static_cast<std::size_t>(node.number) / 2;
+  if (place < half || place + half >= members.size()) return null_value(Null(Reason::no_neighbour, own));
+  std::vector<double> known;
+  for (std::size_t i = place - half; i <= place + half; ++i) {
+    if (!members[i].value.null) {
+      known.push_back(members[i].value.number);
+    } else if (!node.nulls.skip) {
+      return from_row(members[i].value, members[i].row);
+    }
+  }
+  if (known.size() < (node.op == Op::moving_sd ? 2U : 1U)) return null_value(Null(Reason::too_few, own));
+  if (node.op == Op::moving_mean) return number(sum(known) / static_cast<double>(known.size()), own);
+  return number(node.op == Op::moving_sd ? deviation(known) : quantile(known, 0.5), own);
+}
+
+Value rank(const std::vector<Member>& members, std::size_t place, OriginId own) {
+  const Value& mine = members[place].value;
+  if (mine.null) return mine;
+  double below = 0;
+  double equal = 0;
+  for (const Member& member : members) {
+    if (member.value.null) continue;
+    below += member.value.number < mine.number ? 1 : 0;
+    equal += member.value.number == mine.number ? 1 : 0;
+  }
+  return number(below + (1 + equal) / 2, own);
+}
+
+Value sequence(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
+  const Value none = null_value(Null(Reason::no_neighbour, own));
+  const auto distance = static_cast<std::size_t>(node.number);
+  const auto taken = [&](std::size_t i) { return from_row(members[i].value, members[i].row); };
+  switch (node.op) {
+    case Op::row_number:
+      return number(static_cast<double>(place + 1), own);
+    case Op::previous:
+      return place < distance ? none : taken(place - distance);
+    case Op::next:
+      return place + distance >= members.size() ? none : taken(place + distance);
+    case Op::change:
+      if (members[place].value.null) return members[place].value;
+      if (place == 0) return none;
+      if (members[place - 1].value.null) return taken(place - 1);
+      return number(members[place].value.number - members[place - 1].value.number, own);
+    case Op::previous_known:
+      for (std::size_t i = place; i-- > 0;) {
+        if (!members[i].value.null) return members[i].value;
+      }
+      return none;
+    case Op::next_known:
+      for (std::size_t i = place + 1; i < members.size(); ++i) {
+        if (!members[i].value.null) return members[i].value;
+      }
+      return none;
+    case Op::sum_so_far:
+    case Op::mean_so_far:
+    case Op::min_so_far:
+    case Op::max_so_far:
+      return so_far(node, members, place, own);
+    case Op::rank:
+      return rank(members, place, own);
+    default:
+      return window(node, members, place, own);
+  }
+}
+
+// slope, area and interpolated, over the members whose `along` is known.
+Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_t place, OriginId own) {
+  const Member& mine = all[place];
+  if (mine.along.null) {
+    if (node.op == Op::interpolated) return mine.value.null ? mine.along : mine.value;
+    return mine.value.null ? mine.value : mine.along;
+  }
+  std::vector<Member> members;
+  std::size_t me = 0;
+  for (const Member& member : all) {
+    if (member.along.null) continue;
+    if (!members.empty() && member.along.number <= members.back().along.number) {
+      return null_value(Null(Reason::domain, own));
+    }
+    if (member.row == mine.row) me = members.size();
+    members.push_back(member);
+  }
+  for (std::size_t i = 1; i < members.size(); ++i) {
+    if (members[i].along.number <= members[i - 1].along.number) return null_value(Null(Reason::domain, own));
+  }
+  const auto x = [&](std::size_t i) { return members[i].along.number; };
+  const auto y = [&](std::size_t i) { return members[i].value.number; };
+  const Value none = null_value(Null(Reason::no_neighbour, own));
+  if (node.op == Op::interpolated) {
+    if (!mine.value.null) return mine.value;
+    std::size_t a = me;
+    std::size_t b = me;
+    while (a > 0 && members[a].value.null) --a;
+    while (b + 1 < members.size() && members[b].value.null) ++b;
+    if (members[a].value.null || members[b].value.null) return none;
+    return number(y(a) + (x(me) - x(a)) / (x(b) - x(a)) * (y(b) - y(a)), own);
+  }
+  if (node.op == Op::area) {
+    std::vector<double> strips;
+    for (std::size_t i = 0; i <= me; ++i) {
+      if (members[i].value.null) return i == me ? mine.value : from_row(members[i].value, members[i].row);
+      if (i > 0) strips.push_back((x(i) - x(i - 1)) * (y(i - 1) / 2 + y(i) / 2));
+    }
+    return number(sum(strips), own);
+  }
+  if (members.size() < 2) return none;
+  if (mine.value.null) return mine.value;
+  const std::size_t width = members.size() == 2 ? 2 : 3;
+  std::size_t a = me == 0 ? 0 : me - 1;
+  if (a + width > members.size()) a = members.size() - width;
+  for (std::size_t i = a; i < a + width; ++i) {
+    if (members[i].value.null) return from_row(members[i].value, members[i].row);
+  }
+  const double left = (y(a + 1) - y(a)) / (x(a + 1) - x(a));
+  if (width == 2) return number(left, own);
+  const double right = (y(a + 2) - y(a + 1)) / (x(a + 2) - x(a + 1));
+  return number(left + (right - left) / (x(a + 2) - x(a)) * ((x(me) - x(a)) + (x(me) - x(a + 1))), own);
+}
+
+}  // namespace
+
+Value evaluate_whole(const Checked& node, const std::vector<const Column*>& columns, std::size_t row,
+                     OriginId own) {
+  const std::vector<Member> members = members_of(node, columns, row, own);
+  if (!is_sequence(node.op)) return reduce(node, members, own);
+  std::size_t place = 0;
+  while (members[place].row != row) ++place;
+  return node.has_along ? along_rows(node, members, place, own) : sequence(node, members, place, own);
+}
+
+}  // namespace opensum::reference
