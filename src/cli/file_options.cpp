@@ -2,9 +2,11 @@
 #include "cli/file_options.h"
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 #include "table/header.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -50,8 +52,23 @@ void add_file_options(CLI::App& command, FileOptions& options) {
                             const char* type) {
     command.add_option(name, into, help)->allow_extra_args(false)->type_name(type);
   };
+  command.add_option("--skip-rows", options.skip_rows, "lines of the file before the table")->type_name("N");
+  command.add_option("--skip-end", options.skip_end, "lines of the file below the table")->type_name("N");
+  command.add_option("--header", options.header, "the line that holds the headers, or none")
+      ->type_name("LINE");
+  command.add_option("--units-row", options.units_row, "the line that holds the units")->type_name("LINE");
+  command
+      .add_option("--encoding", options.encoding, "of the file, such as latin-1 or utf-16; default: UTF-8")
+      ->type_name("NAME");
   command.add_option("--delimiter", options.delimiter, "what separates the fields; default: found by itself")
       ->type_name("CHARACTER");
+  command
+      .add_option("--decimal", options.decimal, "the decimal sign of the file's numbers; default: a point")
+      ->type_name("SIGN");
+  command.add_option("--thousands", options.thousands, "the sign between thousands; default: none")
+      ->type_name("SIGN");
+  command.add_option("--date-format", options.date_format, "how dates are written, such as %d.%m.%Y")
+      ->type_name("FORMAT");
   repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones",
            "TOKEN");
   repeated("--missing-also", options.missing_also, "a token that stands for a missing value, too", "TOKEN");
@@ -60,8 +77,58 @@ void add_file_options(CLI::App& command, FileOptions& options) {
       ->type_name("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s", "SYMBOL=UNIT");
   repeated("--name", options.names, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
-  repeated("--type", options.types, "the kind of a column: number, date, truth or text", "SYMBOL=KIND");
+  repeated("--type", options.types, "the kind of a column: number, date, duration, truth or text",
+           "SYMBOL=KIND");
+  repeated("--format", options.formats, "how the dates of a column are written", "SYMBOL=FORMAT");
+  repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
 }
+
+namespace {
+
+void read_lines(const FileOptions& options, ReadSettings& read, Diagnostics& diagnostics) {
+  read.skip_rows = options.skip_rows;
+  read.skip_end = options.skip_end;
+  read.encoding = options.encoding;
+  read.units_row = options.units_row;
+  if (options.units_row && *options.units_row == 0) {
+    diagnostics.add(Code::option_value, {"--units-row", "the number of a line, from 1", "0"});
+  }
+  if (options.header.empty()) return;
+  const NumberReading line = read_number(options.header);
+  if (options.header == "none") {
+    read.no_header = true;
+  } else if (line.fault == NumberFault::none && line.value >= 1 && line.value == std::floor(line.value)) {
+    read.header_line = static_cast<std::size_t>(line.value);
+  } else {
+    diagnostics.add(Code::option_value,
+                    {"--header", "the number of a line, from 1, or none", options.header});
+  }
+}
+
+// A sign of one character; `tab` and `\t` are one, too.
+void read_sign(const char* option, const std::string& given, char& into, Diagnostics& diagnostics) {
+  const std::string sign = given == "\\t" || given == "tab" ? "\t" : given;
+  if (sign.size() == 1) {
+    into = sign[0];
+  } else {
+    diagnostics.add(Code::option_value, {option, "one character", given});
+  }
+}
+
+void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& diagnostics) {
+  if (!options.delimiter.empty()) {
+    read_sign("--delimiter", options.delimiter, read.delimiter.emplace(), diagnostics);
+  }
+  if (!options.decimal.empty()) read_sign("--decimal", options.decimal, read.style.decimal, diagnostics);
+  read.style.thousands = options.thousands;
+  if (!read.style.is_possible()) {
+    diagnostics.add(Code::option_value,
+                    {"--thousands", "one character other than the decimal sign", options.thousands});
+  }
+  read.date_format = options.date_format;
+}
+
+}  // namespace
 
 std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
   SheetModel sheet;
@@ -70,13 +137,8 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
   sheet.data = Passage(nullptr, 0, options.file);
   if (!options.missing.empty()) sheet.read.missing = options.missing;
   sheet.read.missing_also = options.missing_also;
-  const std::string delimiter =
-      options.delimiter == "\\t" || options.delimiter == "tab" ? "\t" : options.delimiter;
-  if (delimiter.size() > 1) {
-    diagnostics.add(Code::option_value, {"--delimiter", "one character", options.delimiter});
-  } else if (!delimiter.empty()) {
-    sheet.read.delimiter = delimiter[0];
-  }
+  read_lines(options, sheet.read, diagnostics);
+  read_signs(options, sheet.read, diagnostics);
   if (options.unreadable != "error" && options.unreadable != "null") {
     diagnostics.add(Code::option_value, {"--unreadable", "error or null", options.unreadable});
   }
@@ -99,14 +161,29 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     const auto parts = split("--type", argument, "SYMBOL=KIND", diagnostics);
     if (!parts) continue;
     std::optional<Kind> kind;
+    const bool duration = parts->rest.text() == "duration";
+    if (duration) kind = Kind::number;
     for (const Kind candidate : {Kind::number, Kind::date, Kind::truth, Kind::text}) {
       if (parts->rest.text() == kind_name(candidate)) kind = candidate;
     }
     if (!kind) {
-      diagnostics.add(Code::option_value, {"--type", "number, date, truth or text", parts->rest.text()});
+      diagnostics.add(Code::option_value,
+                      {"--type", "number, date, duration, truth or text", parts->rest.text()});
       continue;
     }
-    settings_for(sheet, *parts).kind = kind;
+    ColumnSettings& settings = settings_for(sheet, *parts);
+    settings.kind = kind;
+    settings.duration = duration;
+  }
+  for (const std::string& argument : options.formats) {
+    if (const auto parts = split("--format", argument, "SYMBOL=FORMAT", diagnostics)) {
+      settings_for(sheet, *parts).format = parts->rest.text();
+    }
+  }
+  for (const std::string& argument : options.labels) {
+    if (const auto parts = split("--label", argument, "SYMBOL=LABEL", diagnostics)) {
+      settings_for(sheet, *parts).label = parts->rest.text();
+    }
   }
   if (diagnostics.has_errors()) return std::nullopt;
   return sheet;

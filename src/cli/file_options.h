@@ -13,13 +13,23 @@ namespace opensum {
 
 struct FileOptions {
   std::string file;
+  std::size_t skip_rows = 0;
+  std::size_t skip_end = 0;
+  std::string header;
+  std::optional<std::size_t> units_row;
+  std::optional<std::string> encoding;
   std::string delimiter;
+  std::string decimal;
+  std::string thousands;
+  std::optional<std::string> date_format;
   std::vector<std::string> missing;
   std::vector<std::string> missing_also;
   std::string unreadable = "error";
-  std::vector<std::string> units;  ///< SYMBOL=UNIT
-  std::vector<std::string> names;  ///< SYMBOL=HEADER
-  std::vector<std::string> types;  ///< SYMBOL=KIND
+  std::vector<std::string> units;    ///< SYMBOL=UNIT
+  std::vector<std::string> names;    ///< SYMBOL=HEADER
+  std::vector<std::string> types;    ///< SYMBOL=KIND
+  std::vector<std::string> formats;  ///< SYMBOL=FORMAT
+  std::vector<std::string> labels;   ///< SYMBOL=LABEL
 };
 
 /// Adds the options to a command.

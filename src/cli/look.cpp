@@ -11,6 +11,7 @@
 #include "compute/statistics.h"
 #include "files/csv_writer.h"
 #include "run/prepare.h"
+#include "study/reading_hints.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -93,18 +94,26 @@ void print_columns(const Table& table, Streams& streams) {
   streams.out << text.text(streams.out_is_terminal ? streams.width : SIZE_MAX);
 }
 
-void print_remarks(const Table& table, Streams& streams) {
-  for (const Column& column : table.columns) {
-    if (!column.text_because.empty()) {
-      streams.out << fmt::format("{} is text because of codes such as {}; for numbers: --type {}=number\n",
-                                 column.symbol, column.text_because, column.symbol);
-    }
-    if (column.unreadable_count == 0) continue;
-    streams.out << fmt::format("{}: {} of {} cells cannot be read as a {}:", column.symbol,
-                               column.unreadable_count, column.rows, kind_name(column.kind));
-    for (const UnreadableCell& cell : column.unreadable)
-      streams.out << fmt::format(" {} (line {})", cell.text, cell.line);
-    streams.out << fmt::format("; if they mean missing: --missing-also={}\n", column.unreadable.front().text);
+const char* sign_name(char sign) {
+  switch (sign) {
+    case '\t':
+      return "tabs";
+    case ';':
+      return "semicolons";
+    case ',':
+      return "commas";
+    case '|':
+      return "bars";
+    default:
+      return "another sign";
+  }
+}
+
+void print_remarks(const PreparedStudy& prepared, Streams& streams) {
+  const Table& table = prepared.sheets.front()->table();
+  for (const ReadingHint& hint : reading_hints(table, prepared.units)) {
+    streams.out << fmt::format("{}{}: {}\n", hint.column.empty() ? "" : hint.column + ": ", hint.words,
+                               hint.option);
   }
 }
 
@@ -118,10 +127,15 @@ int look(const FileOptions& options, Streams& streams) {
   const int code = report(diagnostics, streams);
   if (code != 0) return code;
   const Table& table = prepared->sheets.front()->table();
-  streams.out << fmt::format("{}: {} rows, {} columns\n", table.file, table.rows, table.columns.size());
+  const RunSheet& run = *prepared->sheets.front();
+  streams.out << fmt::format(
+      "{}: {} rows, {} columns, {}; {}, fields separated by {}\n", table.file, table.rows,
+      table.columns.size(),
+      run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
+      run.encoding, sign_name(run.delimiter));
   print_rows(table, streams);
   print_columns(table, streams);
-  print_remarks(table, streams);
+  print_remarks(*prepared, streams);
   return static_cast<int>(Exit::done);
 }
 

@@ -1,12 +1,13 @@
 // Reading CSV and TSV.
 #include "files/csv_reader.h"
 
-#include <utf8proc.h>
-
 #include <algorithm>
-#include <array>
-#include <cstring>
 #include <deque>
+#include <map>
+
+#include "files/encoding.h"
+#include "files/table_layout.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -20,66 +21,29 @@ struct CsvStorage {
   std::deque<std::string> unquoted;
 };
 
-// The offset of the first byte that is not UTF-8, or npos.
-std::size_t find_invalid_utf8(std::string_view text) {
-  std::size_t at = 0;
-  while (at < text.size()) {
-    std::uint64_t block = 0;
-    if (at + sizeof block <= text.size()) {
-      std::memcpy(&block, text.data() + at, sizeof block);
-      if ((block & 0x8080808080808080ULL) == 0) {
-        at += sizeof block;
-        continue;
-      }
-    }
-    if (static_cast<unsigned char>(text[at]) < 0x80) {
-      ++at;
-      continue;
-    }
-    std::int32_t code = 0;
-    const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()) + at,
-                                         static_cast<utf8proc_ssize_t>(text.size() - at), &code);
-    if (length <= 0) return at;
-    at += static_cast<std::size_t>(length);
-  }
-  return std::string_view::npos;
-}
-
-// A place in a data file, quoting the one line it stands on.
-Place line_place(const InputFile& file, std::size_t offset, std::size_t length) {
-  const std::string& text = file.text;
-  offset = std::min(offset, text.size());
-  const std::size_t before = offset == 0 ? std::string::npos : text.rfind('\n', offset - 1);
-  const std::size_t begin = before == std::string::npos ? 0 : before + 1;
-  const std::size_t end = std::min(text.find('\n', offset), text.size());
-  const auto number = static_cast<std::size_t>(
-                          std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(begin), '\n')) +
-                      1;
-  std::string line = text.substr(begin, end - begin);
-  // Only valid text is quoted; anything else would garble the terminal.
-  for (char& c : line) {
-    if (c == '\0') c = ' ';
-  }
-  for (std::size_t bad = 0; (bad = find_invalid_utf8(line)) != std::string::npos;) line[bad] = '?';
-  auto source = std::make_shared<const Source>(file.path, std::move(line), number);
-  return {std::move(source), {offset - begin, offset - begin + length}};
-}
-
 class CsvParser {
  public:
-  CsvParser(const std::shared_ptr<const InputFile>& file, std::size_t begin, char delimiter,
+  CsvParser(const std::shared_ptr<const InputFile>& file, const TableLayout& layout, char delimiter,
             Diagnostics& diagnostics)
       : storage_(std::make_shared<CsvStorage>()),
-        text_(file->text),
-        at_(begin),
+        layout_(layout),
+        text_(std::string_view(file->text).substr(0, layout.end)),
         delimiter_(delimiter),
         diagnostics_(diagnostics) {
     storage_->file = file;
   }
 
   std::optional<RawTable> run() {
-    read_header();
+    go_to(layout_.header ? *layout_.header : layout_.rows);
+    if (layout_.header) {
+      read_header();
+    } else {
+      count_columns();
+    }
+    if (layout_.units && faults_ == 0) read_units();
+    go_to(layout_.rows);
     if (faults_ == 0) read_rows();
+    diagnostics_.append(found_);
     if (faults_ > 0) return std::nullopt;
     table_.file = storage_->file->path;
     table_.storage = storage_;
@@ -95,7 +59,12 @@ class CsvParser {
 
   void fail(Code code, std::size_t offset, std::size_t length, std::vector<std::string> args = {}) {
     if (++faults_ > kListedFaults) return;
-    diagnostics_.add(code, line_place(*storage_->file, offset, length), std::move(args));
+    found_.add(code, line_place(*storage_->file, offset, length), std::move(args));
+  }
+
+  void go_to(const LineStart& line) {
+    at_ = line.offset;
+    line_ = line.number;
   }
 
   bool at_end() const { return at_ >= text_.size(); }
@@ -174,17 +143,47 @@ class CsvParser {
     return true;
   }
 
+  // Whether so many columns can be read; reported if not.
+  bool few_enough(std::size_t columns) {
+    if (columns <= kMostColumns) return true;
+    found_.add(Code::too_many_columns,
+               {storage_->file->path, std::to_string(columns), std::to_string(kMostColumns)});
+    ++faults_;
+    return false;
+  }
+
+  // Without a header the first row says how many columns there are.
+  void count_columns() {
+    std::vector<Field> fields;
+    if (!read_record(fields) || !few_enough(fields.size())) return;
+    table_.headers.resize(fields.size());
+    table_.columns.resize(fields.size());
+  }
+
+  void read_units() {
+    go_to(*layout_.units);
+    const std::size_t begin = at_;
+    std::vector<Field> fields;
+    if (!read_record(fields)) return;
+    const std::size_t end = std::min(text_.find('\n', begin), text_.size());
+    if (fields.size() != table_.headers.size()) {
+      fail(Code::ragged_row, begin, std::max<std::size_t>(end - begin, 1),
+           {std::to_string(fields.size()), std::to_string(table_.headers.size())});
+      return;
+    }
+    table_.units_source = std::make_shared<const Source>(
+        storage_->file->path, std::string(text_.substr(begin, end - begin)), layout_.units->number);
+    for (const Field& field : fields) {
+      table_.units.emplace_back(trimmed(field.text));
+      table_.units_spans.push_back({field.begin - begin, std::max(field.end, field.begin + 1) - begin});
+    }
+  }
+
   void read_header() {
     const std::size_t begin = at_;
     const std::size_t line = line_;
     std::vector<Field> fields;
-    if (!read_record(fields)) return;
-    if (fields.size() > kMostColumns) {
-      diagnostics_.add(Code::too_many_columns,
-                       {storage_->file->path, std::to_string(fields.size()), std::to_string(kMostColumns)});
-      ++faults_;
-      return;
-    }
+    if (!read_record(fields) || !few_enough(fields.size())) return;
     const std::size_t end = std::min(text_.find('\n', begin), text_.size());
     table_.header_source = std::make_shared<const Source>(
         storage_->file->path, std::string(text_.substr(begin, end - begin)), line);
@@ -207,6 +206,8 @@ class CsvParser {
       const std::size_t line = line_;
       if (!read_record(fields)) return;
       if (fields.size() != width) {
+        Ragged& ragged = ragged_.try_emplace(fields.size(), Ragged{0, line}).first->second;
+        ++ragged.count;
         const std::size_t end = std::min(text_.find('\n', begin), text_.size());
         fail(Code::ragged_row, begin, std::max<std::size_t>(end - begin, 1),
              {std::to_string(fields.size()), std::to_string(width)});
@@ -215,6 +216,33 @@ class CsvParser {
       for (std::size_t i = 0; i < width; ++i) table_.columns[i].push_back(fields[i].text);
       table_.lines.push_back(line);
     }
+    if (!ragged_.empty()) explain_ragged_rows();
+  }
+
+  // What lies behind lines of unlike width, when it can be told: lines before the table or below it.
+  void explain_ragged_rows() {
+    const auto usual = std::max_element(ragged_.begin(), ragged_.end(), [](const auto& a, const auto& b) {
+      return a.second.count < b.second.count;
+    });
+    const std::size_t first =
+        std::min_element(ragged_.begin(), ragged_.end(), [](const auto& a, const auto& b) {
+          return a.second.first_line < b.second.first_line;
+        })->second.first_line;
+    const std::size_t good = table_.lines.size();
+    if (layout_.header && usual->first > table_.headers.size() &&
+        usual->second.count > std::max<std::size_t>(good, 1)) {
+      const std::size_t begins = usual->second.first_line;
+      // The lines in question are rows; what is wrong is the header.
+      found_ = {};
+      found_.add(Code::lines_before_header,
+                 {storage_->file->path, std::to_string(layout_.header->number),
+                  std::to_string(table_.headers.size()), std::to_string(usual->first), std::to_string(begins),
+                  std::to_string(begins - 1)});
+    } else if (good > 0 && first > table_.lines.back()) {
+      const std::size_t below = line_ - first + layout_.skipped_end;
+      found_.add(Code::lines_below_table,
+                 {storage_->file->path, std::to_string(first), std::to_string(below)});
+    }
   }
 
   bool only_blank_lines_follow() const {
@@ -222,12 +250,20 @@ class CsvParser {
   }
 
   std::shared_ptr<CsvStorage> storage_;
+  const TableLayout& layout_;
   std::string_view text_;
-  std::size_t at_;
+  std::size_t at_ = 0;
   std::size_t line_ = 1;
   char delimiter_;
   Diagnostics& diagnostics_;
   std::size_t faults_ = 0;
+  Diagnostics found_;
+  // Records by their number of fields, where that is not the header's.
+  struct Ragged {
+    std::size_t count;
+    std::size_t first_line;
+  };
+  std::map<std::size_t, Ragged> ragged_;
   RawTable table_;
 };
 
@@ -250,21 +286,25 @@ std::vector<std::size_t> counts_per_line(std::string_view text, char delimiter) 
 
 }  // namespace
 
-char find_delimiter(std::string_view text) {
+char find_delimiter(std::string_view text, char decimal) {
   constexpr std::size_t kSniffedBytes = 1U << 20U;
   text = text.substr(0, kSniffedBytes);
   char best = ',';
   std::size_t best_score = 0;
   for (const char candidate : {'\t', ';', ',', '|'}) {
+    if (candidate == decimal) continue;
     const std::vector<std::size_t> counts = counts_per_line(text, candidate);
-    if (counts.front() == 0) continue;
-    const auto agreeing = static_cast<std::size_t>(std::count(counts.begin(), counts.end(), counts.front()));
-    // Lines that agree with the header weigh more than many separators.
-    const std::size_t score =
-        agreeing * 1000 / counts.size() * 1000 + std::min<std::size_t>(counts.front(), 999);
-    if (score > best_score) {
-      best_score = score;
-      best = candidate;
+    std::map<std::size_t, std::size_t> lines_of_count;
+    for (const std::size_t count : counts) {
+      if (count > 0) ++lines_of_count[count];
+    }
+    for (const auto& [count, lines] : lines_of_count) {
+      // Lines that agree weigh more than many separators.
+      const std::size_t score = lines * 1000 / counts.size() * 1000 + std::min<std::size_t>(count, 999);
+      if (score > best_score) {
+        best_score = score;
+        best = candidate;
+      }
     }
   }
   return best;
@@ -272,24 +312,24 @@ char find_delimiter(std::string_view text) {
 
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
                                  Diagnostics& diagnostics) {
-  const std::string& text = file->text;
-  constexpr std::string_view kByteOrderMark = "\xEF\xBB\xBF";
-  const std::size_t begin = text.starts_with(kByteOrderMark) ? kByteOrderMark.size() : 0;
-  if (text.find_first_not_of(" \t\r\n", begin) == std::string::npos) {
+  if (file->text.find_first_not_of(" \t\r\n") == std::string::npos || file->text == "\xEF\xBB\xBF") {
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;
   }
-  if (const std::size_t nul = text.find('\0'); nul != std::string::npos) {
-    diagnostics.add(Code::holds_nul, line_place(*file, nul, 1), {file->path});
-    return std::nullopt;
-  }
-  if (const std::size_t bad = find_invalid_utf8(text); bad != std::string::npos) {
-    diagnostics.add(Code::not_utf8, line_place(*file, bad, 1), {file->path});
-    return std::nullopt;
-  }
-  const char delimiter = settings.delimiter.value_or(find_delimiter(std::string_view(text).substr(begin)));
-  auto table = CsvParser(file, begin, delimiter, diagnostics).run();
-  if (table && table->rows() == 0) diagnostics.add(Code::no_rows, {file->path});
+  const auto decoded = decode(file, settings.encoding, diagnostics);
+  if (!decoded) return std::nullopt;
+  const auto layout = find_layout(*decoded->file, settings, diagnostics);
+  if (!layout) return std::nullopt;
+  const std::string_view text = std::string_view(decoded->file->text).substr(0, layout->end);
+  const std::size_t begin = layout->header ? layout->header->offset : layout->rows.offset;
+  const char delimiter =
+      settings.delimiter.value_or(find_delimiter(text.substr(begin), settings.style.decimal));
+  auto table = CsvParser(decoded->file, *layout, delimiter, diagnostics).run();
+  if (!table) return std::nullopt;
+  table->encoding = decoded->encoding;
+  table->delimiter = delimiter;
+  if (layout->header) table->header_line = layout->header->number;
+  if (table->rows() == 0) diagnostics.add(Code::no_rows, {file->path});
   return table;
 }
 

@@ -27,7 +27,9 @@ std::string cell_text(const Column& column, std::size_t row) {
   if (column.kind == Kind::text) return std::string(chunk.texts[i]);
   if (!chunk.source.empty()) {
     const std::string_view source = trimmed(chunk.source[i]);
-    const bool kept = column.kind == Kind::number ? is_plain_decimal(source)
+    const bool kept = column.kind == Kind::number
+                          ? is_plain_decimal(source) &&
+                                (column.plain_source || read_number(source).value == chunk.numbers[i])
                       : column.kind == Kind::date ? read_date(source).has_value()
                                                   : true;
     if (kept) return std::string(source);

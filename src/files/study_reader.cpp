@@ -183,21 +183,55 @@ class StudyReader {
   void read_read(const Entry& entry, ReadSettings& read) {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
-    read_table(*table, {{"delimiter",
-                         [&](const Entry& e) {
-                           const auto text = passage_of(e);
-                           if (!text) return;
-                           if (text->text().size() == 1) {
-                             read.delimiter = text->text()[0];
-                           } else {
-                             wrong_type(e, "one character");
-                           }
-                         }},
+    read_table(*table, {{"skip_rows", [&](const Entry& e) { read_count(e, 0, read.skip_rows); }},
+                        {"skip_end", [&](const Entry& e) { read_count(e, 0, read.skip_end); }},
+                        {"header", [&](const Entry& e) { read_header_line(e, read); }},
+                        {"units_row", [&](const Entry& e) { read_count(e, 1, read.units_row.emplace()); }},
+                        {"encoding", [&](const Entry& e) { read_string(e, read.encoding.emplace()); }},
+                        {"delimiter", [&](const Entry& e) { read_character(e, read.delimiter.emplace()); }},
+                        {"decimal", [&](const Entry& e) { read_character(e, read.style.decimal); }},
+                        {"thousands", [&](const Entry& e) { read_string(e, read.style.thousands); }},
+                        {"date_format", [&](const Entry& e) { read_string(e, read.date_format.emplace()); }},
                         {"missing", [&](const Entry& e) { read.missing = strings_of(e); }},
                         {"missing_also", [&](const Entry& e) { read.missing_also = strings_of(e); }},
                         {"unreadable", [&](const Entry& e) {
                            read.unreadable_is_null = word_of(e, {"error", "null"}) == 1;
                          }}});
+    if (!read.style.is_possible()) {
+      diagnostics_.add(Code::thousands_sign, entry.place,
+                       {read.style.thousands, std::string(1, read.style.decimal)});
+    }
+  }
+
+  void read_count(const Entry& entry, std::int64_t least, std::size_t& into) {
+    const auto* number = entry.value->as_integer();
+    if (number != nullptr && number->get() >= least) {
+      into = static_cast<std::size_t>(number->get());
+    } else {
+      wrong_type(entry, least == 0 ? "a number of lines" : "the number of a line, from 1");
+    }
+  }
+
+  void read_header_line(const Entry& entry, ReadSettings& read) {
+    const auto* truth = entry.value->as_boolean();
+    const auto* number = entry.value->as_integer();
+    if (truth != nullptr && !truth->get()) {
+      read.no_header = true;
+    } else if (number != nullptr && number->get() >= 1) {
+      read.header_line = static_cast<std::size_t>(number->get());
+    } else {
+      wrong_type(entry, "the number of a line, from 1, or false");
+    }
+  }
+
+  void read_character(const Entry& entry, char& into) {
+    const auto text = passage_of(entry);
+    if (!text) return;
+    if (text->text().size() == 1) {
+      into = text->text()[0];
+    } else {
+      wrong_type(entry, "one character");
+    }
   }
 
   void read_columns(const Entry& entry, std::vector<ColumnSettings>& columns) {
@@ -222,9 +256,12 @@ class StudyReader {
                               }},
                              {"type",
                               [&](const Entry& e) {
-                                const int kind = word_of(e, {"number", "date", "truth", "text"});
-                                if (kind >= 0) column.kind = static_cast<Kind>(kind);
+                                const int kind = word_of(e, {"number", "date", "truth", "text", "duration"});
+                                column.duration = kind == 4;
+                                if (kind >= 0) column.kind = static_cast<Kind>(column.duration ? 0 : kind);
                               }},
+                             {"format", [&](const Entry& e) { read_string(e, column.format.emplace()); }},
+                             {"values", [&](const Entry& e) { read_values(e, column); }},
                              {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
                              {"digits", [&](const Entry& e) { read_digits(e, column); }}});
       columns.push_back(std::move(column));
@@ -242,6 +279,25 @@ class StudyReader {
       return;
     }
     wrong_type(entry, "the text of a header or the number of a column, from 1");
+  }
+
+  // The cells of a column as a list of texts, numbers, dates and truths.
+  void read_values(const Entry& entry, ColumnSettings& column) {
+    const toml::array* list = entry.value->as_array();
+    if (list == nullptr) return wrong_type(entry, "a list of values");
+    std::vector<std::string>& values = column.values.emplace();
+    for (const toml::node& item : *list) {
+      if (const auto* text = item.as_string()) {
+        values.push_back(text->get());
+      } else if (item.is_array() || item.is_table()) {
+        diagnostics_.add(Code::wrong_type, toml_.place(item), {entry.key, "a list of values"});
+        return;
+      } else {
+        // As it is written, so that numbers keep their digits.
+        const Place place = toml_.place(item);
+        values.push_back(toml_.written(place));
+      }
+    }
   }
 
   void read_digits(const Entry& entry, ColumnSettings& column) {

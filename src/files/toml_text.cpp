@@ -161,4 +161,8 @@ Place TomlText::place(const toml::node& node) const {
   return {source_, {begin, end}};
 }
 
+std::string TomlText::written(const Place& place) const {
+  return source_->text().substr(place.span.begin, place.span.end - place.span.begin);
+}
+
 }  // namespace opensum

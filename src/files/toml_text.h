@@ -37,6 +37,9 @@ class TomlText {
   /// Where a value begins, to the end of its line at most.
   Place place(const toml::node& node) const;
 
+  /// What stands at a place.
+  std::string written(const Place& place) const;
+
  private:
   TomlText(std::shared_ptr<const Source> source, toml::table root)
       : source_(std::move(source)), root_(std::move(root)) {}

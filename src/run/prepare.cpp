@@ -53,6 +53,9 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     if (!raw) continue;
     auto run = std::make_unique<RunSheet>();
     run->model = &sheet;
+    run->encoding = raw->encoding;
+    run->delimiter = raw->delimiter;
+    run->header_line = raw->header_line;
     run->source = build_table(sheet, *raw, prepared->units, prepared->origins, diagnostics);
     run->plan = plan_sheet(sheet, run->source, prepared->constants, names, prepared->units, model.policy,
                            prepared->origins, diagnostics);

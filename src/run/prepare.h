@@ -20,6 +20,10 @@ struct RunSheet {
   const SheetModel* model = nullptr;
   SheetTable source;
   SheetPlan plan;
+  /// What was understood of the file.
+  std::string encoding;
+  char delimiter = ',';
+  std::size_t header_line = 0;  ///< 0 without a header
   /// Per derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
 

@@ -9,6 +9,7 @@
 #include "equation/checker.h"
 #include "message/source.h"
 #include "table/column.h"
+#include "table/number_text.h"
 
 namespace opensum {
 
@@ -21,13 +22,24 @@ struct ColumnSettings {
   std::optional<Passage> unit;
   std::optional<std::string> label;
   std::optional<Kind> kind;
+  bool duration = false;              ///< the kind is a duration: a number in a unit of time, or hh:mm:ss
+  std::optional<std::string> format;  ///< of dates, as for strftime
   std::optional<std::vector<std::string>> missing;
-  std::optional<int> digits;  ///< significant, or -1 for the shortest round-trip
+  std::optional<std::vector<std::string>> values;  ///< the cells of a column that is typed into the study
+  std::optional<int> digits;                       ///< significant, or -1 for the shortest round-trip
 };
 
 /// How a file is read.
 struct ReadSettings {
+  std::size_t skip_rows = 0;               ///< lines of the file before the table
+  std::size_t skip_end = 0;                ///< lines of the file below it
+  std::optional<std::size_t> header_line;  ///< from 1; the first line after those skipped unless it is said
+  bool no_header = false;
+  std::optional<std::size_t> units_row;  ///< the line that holds the units
+  std::optional<std::string> encoding;
   std::optional<char> delimiter;
+  NumberStyle style;
+  std::optional<std::string> date_format;  ///< as for strftime
   std::optional<std::vector<std::string>> missing;
   std::vector<std::string> missing_also;
   bool unreadable_is_null = false;

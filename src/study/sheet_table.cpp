@@ -6,6 +6,7 @@
 #include "equation/checker.h"
 #include "message/nearest.h"
 #include "table/header.h"
+#include "table/number_text.h"
 #include "table/typing.h"
 
 namespace opensum {
@@ -35,6 +36,9 @@ class TableBuilder {
     result_.table.rows = raw_.rows();
     result_.table.lines = raw_.lines;
     for (std::size_t i = 0; i < headings_.size(); ++i) add_column(i);
+    for (const ColumnSettings& settings : sheet_.columns) {
+      if (settings.values) add_typed_column(settings);
+    }
     return std::move(result_);
   }
 
@@ -44,6 +48,7 @@ class TableBuilder {
       Heading heading;
       heading.header = header;
       heading.reading = read_header(header, units_);
+      if (!heading.reading.unit_stated) read_units_row(headings_.size(), heading.reading);
       heading.symbol = symbol_of(heading.reading.label);
       headings_.push_back(std::move(heading));
     }
@@ -59,6 +64,27 @@ class TableBuilder {
         result_.shared_symbols[headings_[i].symbol].push_back(symbols[i]);
       headings_[i].symbol = symbols[i];
     }
+  }
+
+  // The unit that stands in the units row, with or without brackets.
+  void read_units_row(std::size_t i, HeaderReading& reading) {
+    if (i >= raw_.units.size()) return;
+    std::string_view text = raw_.units[i];
+    if (text.size() > 1 &&
+        ((text.front() == '[' && text.back() == ']') || (text.front() == '(' && text.back() == ')'))) {
+      text = trimmed(text.substr(1, text.size() - 2));
+    }
+    if (text.empty() || text == "-" || text == "--") return;
+    const UnitReading unit = units_.read(text);
+    if (unit.unit) {
+      reading.unit = *unit.unit;
+      reading.unit_stated = true;
+      reading.doubt = HeaderDoubt::none;
+      return;
+    }
+    const std::string meant = units_.meant_by(text);
+    diagnostics_.add(Code::units_row_unknown, Place{raw_.units_source, raw_.units_spans[i]},
+                     {std::string(text), meant.empty() ? unit.suggestion : meant});
   }
 
   Heading* find(const ColumnSettings& settings) {
@@ -80,6 +106,7 @@ class TableBuilder {
 
   void apply_settings() {
     for (const ColumnSettings& settings : sheet_.columns) {
+      if (settings.values) continue;
       // Derived columns are described in the same place; they are found among the equations later.
       Heading* heading = find(settings);
       if (heading == nullptr) {
@@ -178,6 +205,39 @@ class TableBuilder {
     column.unit_stated = true;
   }
 
+  // How the cells of a column are read; `settings` may be a null pointer. The column's unit is settled.
+  CellRules rules_for(const ColumnSettings* settings, Column& column) {
+    CellRules rules;
+    const ReadSettings& read = sheet_.read;
+    rules.missing = read.missing.value_or(default_missing());
+    rules.style = read.style;
+    rules.date_format = read.date_format.value_or("");
+    if (settings != nullptr) {
+      if (settings->missing) rules.missing = *settings->missing;
+      rules.kind = settings->kind;
+      if (settings->format) {
+        rules.date_format = *settings->format;
+        rules.kind = Kind::date;
+      }
+      if (settings->duration) settle_duration(*settings, column, rules);
+      column.digits = settings->digits.value_or(0);
+    }
+    rules.missing.insert(rules.missing.end(), read.missing_also.begin(), read.missing_also.end());
+    return rules;
+  }
+
+  void settle_duration(const ColumnSettings& settings, Column& column, CellRules& rules) {
+    if (!column.unit_stated) {
+      column.unit = second();
+      column.unit_stated = true;
+    }
+    if (!(column.unit.dimension == second().dimension)) {
+      diagnostics_.add(Code::duration_unit, settings.place, {column.symbol, column.unit.text()});
+      return;
+    }
+    rules.second = conversion(second(), column.unit)(1);
+  }
+
   void add_column(std::size_t i) {
     const Heading& heading = headings_[i];
     Column column;
@@ -187,16 +247,39 @@ class TableBuilder {
     column.storage = raw_.storage;
     column.origin = origins_.add(sheet_.name, column.symbol);
     settle_unit(column, heading);
-    CellRules rules;
-    rules.missing = sheet_.read.missing.value_or(default_missing());
-    if (heading.settings != nullptr) {
-      if (heading.settings->missing) rules.missing = *heading.settings->missing;
-      rules.kind = heading.settings->kind;
-      column.digits = heading.settings->digits.value_or(0);
-    }
-    rules.missing.insert(rules.missing.end(), sheet_.read.missing_also.begin(),
-                         sheet_.read.missing_also.end());
+    const CellRules rules = rules_for(heading.settings, column);
     type_cells(column, raw_.columns[i], raw_.lines, rules);
+    keep(std::move(column));
+  }
+
+  // A column whose cells stand in the study.
+  void add_typed_column(const ColumnSettings& settings) {
+    if (settings.values->size() != raw_.rows()) {
+      diagnostics_.add(
+          Code::values_length, settings.place,
+          {settings.symbol, std::to_string(settings.values->size()), raw_.file, std::to_string(raw_.rows())});
+      return;
+    }
+    Heading heading;
+    heading.symbol = settings.symbol;
+    heading.settings = &settings;
+    Column column;
+    column.symbol = settings.symbol;
+    column.label = settings.label.value_or(settings.symbol);
+    column.origin = origins_.add(sheet_.name, column.symbol);
+    settle_unit(column, heading);
+    CellRules rules = rules_for(&settings, column);
+    rules.style = {};
+    const std::vector<std::string_view> cells(settings.values->begin(), settings.values->end());
+    type_cells(column, cells, raw_.lines, rules);
+    for (const Column& other : result_.table.columns) {
+      if (other.symbol == column.symbol)
+        diagnostics_.add(Code::symbol_twice, settings.place, {column.symbol});
+    }
+    keep(std::move(column));
+  }
+
+  void keep(Column column) {
     if (sheet_.read.unreadable_is_null) column.unreadable_count = 0;
     result_.table.columns.push_back(std::move(column));
   }

@@ -65,6 +65,9 @@ struct Column {
   /// Significant digits where written: 0 for the default, -1 for shortest round-trip.
   int digits = 0;
 
+  /// Whether a cell that looks like a plain number means just that, whatever style the file is written in.
+  bool plain_source = true;
+
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
   std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise

@@ -4,6 +4,7 @@
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 
@@ -107,6 +108,45 @@ NumberReading read_number(std::string_view text) {
   if (result.ec != std::errc() || result.ptr != text.data() + text.size()) return {};
   reading.fault = std::isfinite(reading.value) ? NumberFault::none : NumberFault::too_large;
   return reading;
+}
+
+bool NumberStyle::is_possible() const {
+  const auto characters = std::count_if(thousands.begin(), thousands.end(), [](char c) {
+    return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U;
+  });
+  return characters <= 1 && thousands != std::string(1, decimal) && !is_digit(decimal) &&
+         (thousands.empty() || !is_digit(thousands[0]));
+}
+
+NumberReading read_number(std::string_view text, const NumberStyle& style) {
+  if (style.is_plain()) return read_number(text);
+  std::string plain;
+  std::size_t digits = 0;  // since the last sign
+  bool grouped = false;
+  bool fraction = false;
+  for (std::size_t at = 0; at < text.size();) {
+    const char c = text[at];
+    if (!fraction && !style.thousands.empty() && text.substr(at).starts_with(style.thousands)) {
+      if (digits == 0 || digits > 3 || (grouped && digits != 3)) return {};
+      grouped = true;
+      digits = 0;
+      at += style.thousands.size();
+      continue;
+    }
+    if (!fraction && (c == style.decimal || c == 'e' || c == 'E')) {
+      if (grouped && digits != 3) return {};
+      fraction = true;
+      plain += c == style.decimal ? '.' : c;
+    } else if (c == '.' && style.decimal != '.') {
+      return {};
+    } else {
+      digits += is_digit(c) ? 1 : 0;
+      plain += c;
+    }
+    ++at;
+  }
+  if (grouped && !fraction && digits != 3) return {};
+  return read_number(plain);
 }
 
 bool looks_like_code(std::string_view text) {

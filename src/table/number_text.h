@@ -21,6 +21,19 @@ struct NumberReading {
 /// zero than the smallest is zero.
 NumberReading read_number(std::string_view text);
 
+/// How a file writes its numbers: `1.234,5` has the decimal sign `,` and the thousands sign `.`.
+struct NumberStyle {
+  char decimal = '.';
+  std::string thousands;  ///< one character, or empty for none
+
+  bool is_plain() const { return decimal == '.' && thousands.empty(); }
+  /// Whether the signs are one character each and can be told apart.
+  bool is_possible() const;
+};
+
+/// Reads a number in a style. Between thousands signs there are three digits; any other is malformed.
+NumberReading read_number(std::string_view text, const NumberStyle& style);
+
 /// An integer that is likely a code and no quantity: a leading zero before further digits, or over 15 digits.
 bool looks_like_code(std::string_view text);
 

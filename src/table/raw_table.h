@@ -19,6 +19,14 @@ struct RawTable {
   /// The line that holds the headers, and where each stands in it, for messages.
   std::shared_ptr<const Source> header_source;
   std::vector<Span> header_spans;
+  /// The cells of the units row, one per column, and where they stand; empty without one.
+  std::vector<std::string> units;
+  std::shared_ptr<const Source> units_source;
+  std::vector<Span> units_spans;
+  /// What was understood of the file.
+  std::string encoding;
+  char delimiter = ',';
+  std::size_t header_line = 0;  ///< 0 without a header
   /// What the views look into.
   std::shared_ptr<const void> storage;
 

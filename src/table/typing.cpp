@@ -5,6 +5,7 @@
 #include <array>
 #include <cctype>
 
+#include "table/date_format.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -21,12 +22,13 @@ std::string lower(std::string_view text) {
 // Whether a cell stands for a missing value. Most cells are settled by their first byte.
 class MissingTokens {
  public:
-  explicit MissingTokens(const std::vector<std::string>& tokens) {
+  MissingTokens(const std::vector<std::string>& tokens, const NumberStyle& style) {
     for (const std::string& token : tokens) {
       tokens_.push_back(lower(token));
       longest_ = std::max(longest_, token.size());
-      const NumberReading number = read_number(token);
-      if (number.fault == NumberFault::none) numbers_.push_back(number.value);
+      for (const NumberReading& number : {read_number(token), read_number(token, style)}) {
+        if (number.fault == NumberFault::none) numbers_.push_back(number.value);
+      }
       first_[token.empty() ? 0 : byte(tokens_.back()[0])] = true;
       first_[token.empty() ? 0 : byte(static_cast<char>(std::toupper(byte(tokens_.back()[0]))))] = true;
     }
@@ -49,9 +51,9 @@ class MissingTokens {
 };
 
 // `<0.05` and `>20`: the limit, and the reason it stands for.
-Reason read_limit(std::string_view cell, double& limit) {
+Reason read_limit(std::string_view cell, const NumberStyle& style, double& limit) {
   if (cell.size() < 2 || (cell[0] != '<' && cell[0] != '>')) return Reason::none;
-  const NumberReading number = read_number(trimmed(cell.substr(1)));
+  const NumberReading number = read_number(trimmed(cell.substr(1)), style);
   if (number.fault != NumberFault::none) return Reason::none;
   limit = number.value;
   return cell[0] == '<' ? Reason::below_limit : Reason::above_limit;
@@ -71,19 +73,26 @@ struct Counts {
   std::size_t first_code = SIZE_MAX;  // row
 };
 
-Counts count_kinds(const std::vector<std::string_view>& cells, const MissingTokens& missing) {
+std::optional<double> read_any_date(std::string_view cell, const std::string& format) {
+  if (format.empty()) return read_date(cell);
+  const auto date = read_date(cell, format);
+  return date ? date : read_date(cell);
+}
+
+Counts count_kinds(const std::vector<std::string_view>& cells, const MissingTokens& missing,
+                   const CellRules& rules) {
   Counts counts;
   for (std::size_t row = 0; row < cells.size(); ++row) {
     const std::string_view cell = trimmed(cells[row]);
     if (missing.matches(cell)) continue;
     double limit = 0;
-    const NumberReading number = read_number(cell);
+    const NumberReading number = read_number(cell, rules.style);
     if (number.fault == NumberFault::none && missing.matches(number.value)) continue;
     ++counts.known;
-    if (number.fault != NumberFault::malformed || read_limit(cell, limit) != Reason::none) {
+    if (number.fault != NumberFault::malformed || read_limit(cell, rules.style, limit) != Reason::none) {
       ++counts.numbers;
       if (counts.first_code == SIZE_MAX && looks_like_code(cell)) counts.first_code = row;
-    } else if (read_date(cell)) {
+    } else if (read_any_date(cell, rules.date_format)) {
       ++counts.dates;
     } else if (read_truth(cell)) {
       ++counts.truths;
@@ -101,18 +110,25 @@ Kind find_kind(const Counts& counts) {
 }
 
 // One cell as a number of the column's kind; the reason it is null otherwise.
-Reason read_cell(Kind kind, std::string_view cell, const MissingTokens& missing, double& value) {
+Reason read_cell(Kind kind, std::string_view cell, const MissingTokens& missing, const CellRules& rules,
+                 double& value) {
   if (missing.matches(cell)) return Reason::missing;
   if (kind == Kind::number) {
-    const NumberReading number = read_number(cell);
+    if (rules.second > 0) {
+      if (const auto duration = read_duration(cell)) {
+        value = *duration * rules.second;
+        return Reason::none;
+      }
+    }
+    const NumberReading number = read_number(cell, rules.style);
     value = number.value;
     if (number.fault == NumberFault::too_large) return Reason::overflow;
     if (number.fault == NumberFault::none) return missing.matches(value) ? Reason::missing : Reason::none;
-    const Reason limit = read_limit(cell, value);
+    const Reason limit = read_limit(cell, rules.style, value);
     return limit == Reason::none ? Reason::unreadable : limit;
   }
   if (kind == Kind::date) {
-    const auto date = read_date(cell);
+    const auto date = read_any_date(cell, rules.date_format);
     value = date.value_or(0);
     return date ? Reason::none : Reason::unreadable;
   }
@@ -127,11 +143,12 @@ std::vector<std::string> default_missing() { return {"", "NA", "N/A", "NaN", "nu
 
 void type_cells(Column& column, const std::vector<std::string_view>& cells,
                 const std::vector<std::size_t>& lines, const CellRules& rules) {
-  const MissingTokens missing(rules.missing);
+  const MissingTokens missing(rules.missing, rules.style);
+  column.plain_source = rules.style.is_plain() && rules.second == 0;
   if (rules.kind) {
     column.kind = *rules.kind;
   } else {
-    const Counts counts = count_kinds(cells, missing);
+    const Counts counts = count_kinds(cells, missing, rules);
     column.kind = find_kind(counts);
     if (column.kind == Kind::text && counts.first_code != SIZE_MAX && counts.numbers * 2 > counts.known) {
       column.text_because = std::string(trimmed(cells[counts.first_code])) + " on line " +
@@ -156,7 +173,7 @@ void type_cells(Column& column, const std::vector<std::string_view>& cells,
       if (column.kind == Kind::text) {
         if (missing.matches(cell)) reason = Reason::missing;
       } else {
-        reason = read_cell(column.kind, cell, missing, chunk.numbers[i]);
+        reason = read_cell(column.kind, cell, missing, rules, chunk.numbers[i]);
       }
       if (reason == Reason::none) continue;
       if (chunk.nulls.empty()) chunk.nulls.resize(size);

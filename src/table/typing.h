@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "table/column.h"
+#include "table/number_text.h"
 #include "table/raw_table.h"
 
 namespace opensum {
@@ -15,6 +16,10 @@ struct CellRules {
   /// Tokens that stand for a missing value; numbers among them match by value.
   std::vector<std::string> missing;
   std::optional<Kind> kind;
+  NumberStyle style = {};
+  std::string date_format = {};  ///< as for strftime; empty for ISO 8601 alone
+  /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
+  double second = 0;
 };
 
 /// The tokens taken for missing when nothing else is said: empty, NA, N/A, NaN, null, -, -- in any case.

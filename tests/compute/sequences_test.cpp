@@ -87,7 +87,8 @@ TEST(Sequences, GoAlongAnotherColumn) {
   sheet.set(0, {1, 2, 4, 5, 8, 10});
   sheet.set(2, {1, 4, 16, 25, 64, 100});
   EXPECT_EQ(values_of(sheet.run("slope(n, along: x) in [1/g]")), (std::vector<double>{2, 4, 8, 10, 16, 20}));
-  EXPECT_EQ(values_of(sheet.run("area(x, along: x) in [g^2]")), (std::vector<double>{0, 1.5, 7.5, 12, 31.5, 49.5}));
+  EXPECT_EQ(values_of(sheet.run("area(x, along: x) in [g^2]")),
+            (std::vector<double>{0, 1.5, 7.5, 12, 31.5, 49.5}));
   EXPECT_EQ(values_of(sheet.run("interpolated(exclude(x, where: n == 16 or n == 64), along: n)")),
             (std::vector<double>{1, 2, 2 + 3 * 12.0 / 21, 5, 5 + 5 * 39.0 / 75, 10}));
   const double edge = why(Reason::no_neighbour);

@@ -23,11 +23,16 @@ TEST(BadFiles, EndWithExitCodeFourAndLeaveNothing) {
       {"ragged", "x,y\n1\n", 4},
       {"NUL", std::string("x,y\n1,\0\n", 8), 4},
       {"not UTF-8", "x,y\n1,\xFF\n", 4},
+      {"UTF-16 without its mark",
+       std::string("x\0\n\0"
+                   "1\0\n\0",
+                   8),
+       4},
       {"UTF-16",
        std::string("\xFF\xFEx\0\n\0"
                    "1\0\n\0",
                    10),
-       4},
+       0},
       {"unclosed quote", "x,y\n1,\"\n", 4},
       {"text where numbers are wanted", "x\na\nb\n", 3},
       {"mostly numbers", "x\n1\n2\nerr\n", 4},

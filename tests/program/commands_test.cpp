@@ -80,7 +80,7 @@ TEST(Look, ShowsRowsColumnsAndWhatCannotBeRead) {
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(
       outcome.out,
-      "t.csv: 3 rows, 2 columns\n"
+      "t.csv: 3 rows, 2 columns, header on line 1; UTF-8, fields separated by commas\n"
       "┌──────┬────┬─────┐\n"
       "│ line │  t │   n │\n"
       "├──────┼────┼─────┤\n"

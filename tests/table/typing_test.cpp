@@ -145,5 +145,71 @@ TEST(Dates, ReadAndWriteIso) {
   }
 }
 
+TEST(NumberStyles, AreReadStrictly) {
+  const NumberStyle german{',', "."};
+  const NumberStyle spaced{',', "\u202f"};
+  const struct {
+    NumberStyle style;
+    const char* text;
+    double value;
+  } good[] = {
+      {german, "1,5", 1.5},
+      {german, "1.234,5", 1234.5},
+      {german, "-1.234.567", -1234567},
+      {german, "12", 12},
+      {german, "1,5e3", 1500},
+      {german, "+,5", 0.5},
+      {spaced, "1\u202f234,5", 1234.5},
+      {{'.', "'"}, "12'345.6", 12345.6},
+      {{'.', ","}, "1,234", 1234},
+  };
+  for (const auto& row : good) {
+    EXPECT_EQ(read_number(row.text, row.style).fault, NumberFault::none) << row.text;
+    EXPECT_EQ(read_number(row.text, row.style).value, row.value) << row.text;
+  }
+  for (const char* text :
+       {"1.5", "1.23,4", "1234.567,8", "1..234", ".123", "1,5,6", "1,234.5", "12.34", "1,", "", "1.234.56"}) {
+    const bool allowed = std::string(text) == "1,";
+    EXPECT_EQ(read_number(text, german).fault == NumberFault::none, allowed) << text;
+  }
+  EXPECT_FALSE((NumberStyle{',', ","}).is_possible());
+  EXPECT_FALSE((NumberStyle{'.', "ab"}).is_possible());
+  EXPECT_TRUE(spaced.is_possible());
+}
+
+TEST(Cells, AreReadInTheStyleOfTheirFile) {
+  CellRules rules{default_missing(), {}};
+  rules.style = {',', "."};
+  const Column column = typed({"1.234,5", "-999,0", "<0,5", "1.5", "7"}, rules);
+  EXPECT_EQ(column.kind, Kind::number);
+  EXPECT_EQ(column.number(0), 1234.5);
+  EXPECT_EQ(column.null(2).reason(), Reason::below_limit);
+  EXPECT_EQ(column.number(2), 0.5);
+  EXPECT_EQ(column.null(3).reason(), Reason::unreadable);
+  rules.missing.emplace_back("-999");
+  EXPECT_EQ(typed({"1,5", "-999,0", "2"}, rules).null(1).reason(), Reason::missing);
+}
+
+TEST(Cells, OfDatesAndDurationsAreReadInTheirFormat) {
+  CellRules rules{default_missing(), {}};
+  rules.date_format = "%d.%m.%Y %H:%M:%S";
+  const Column dates = typed({"29.02.2028 23:59:59.5", "30.02.2028 00:00:00", "2031-04-02",
+                              "02.04.2031 10:00:00 x", "02.04.2031 10:00:00"},
+                             rules);
+  EXPECT_EQ(dates.kind, Kind::date);
+  EXPECT_EQ(dates.number(0), *read_date("2028-02-29T23:59:59.5"));
+  EXPECT_EQ(dates.null(1).reason(), Reason::unreadable);
+  EXPECT_EQ(dates.number(2), *read_date("2031-04-02"));
+  EXPECT_EQ(dates.null(3).reason(), Reason::unreadable);
+  EXPECT_EQ(dates.number(4), *read_date("2031-04-02T10:00"));
+  CellRules clock{default_missing(), Kind::number};
+  clock.second = 1.0 / 60;  // in minutes
+  const Column durations = typed({"1:30", "0:00:30", "5", "x"}, clock);
+  EXPECT_EQ(durations.number(0), 90);
+  EXPECT_EQ(durations.number(1), 0.5);
+  EXPECT_EQ(durations.number(2), 5);
+  EXPECT_EQ(durations.null(3).reason(), Reason::unreadable);
+}
+
 }  // namespace
 }  // namespace opensum

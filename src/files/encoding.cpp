@@ -1,0 +1,151 @@
+// The encoding of a text file.
+#include "files/encoding.h"
+
+#include <iconv.h>
+#include <utf8proc.h>
+
+#include <algorithm>
+#include <array>
+#include <cerrno>
+#include <cstring>
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kBlock = 1U << 16U;
+
+// The names under which iconv knows encodings that people call otherwise.
+std::string iconv_name(const std::string& name) {
+  std::string lower = name;
+  std::transform(lower.begin(), lower.end(), lower.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  if (lower == "latin-1" || lower == "latin1") return "ISO-8859-1";
+  if (lower == "latin-9" || lower == "latin9") return "ISO-8859-15";
+  if (lower == "windows-1252") return "CP1252";
+  return name;
+}
+
+// Closes a converter when it goes out of sight.
+class Converter {
+ public:
+  explicit Converter(const std::string& from) : handle_(::iconv_open("UTF-8", from.c_str())) {}
+  ~Converter() {
+    if (good()) ::iconv_close(handle_);
+  }
+  Converter(const Converter&) = delete;
+  Converter& operator=(const Converter&) = delete;
+  // What iconv_open gives for an encoding that it does not know.
+  bool good() const { return handle_ != reinterpret_cast<iconv_t>(-1); }
+
+  // Converts a text; the number of bytes of it that could be converted.
+  std::size_t run(std::string_view text, std::string& out) {
+    std::array<char, kBlock> block{};
+    char* in = const_cast<char*>(text.data());
+    std::size_t left = text.size();
+    while (left > 0) {
+      char* to = block.data();
+      std::size_t room = block.size();
+      const std::size_t result = ::iconv(handle_, &in, &left, &to, &room);
+      out.append(block.data(), block.size() - room);
+      if (result == static_cast<std::size_t>(-1) && errno != E2BIG) break;
+    }
+    return text.size() - left;
+  }
+
+ private:
+  iconv_t handle_;
+};
+
+std::string mark_of(std::string_view text) {
+  if (text.starts_with("\xEF\xBB\xBF")) return "UTF-8";
+  if (text.starts_with("\xFF\xFE")) return "UTF-16LE";
+  if (text.starts_with("\xFE\xFF")) return "UTF-16BE";
+  return {};
+}
+
+}  // namespace
+
+// The offset of the first byte that is not UTF-8, or npos.
+std::size_t find_invalid_utf8(std::string_view text) {
+  std::size_t at = 0;
+  while (at < text.size()) {
+    std::uint64_t block = 0;
+    if (at + sizeof block <= text.size()) {
+      std::memcpy(&block, text.data() + at, sizeof block);
+      if ((block & 0x8080808080808080ULL) == 0) {
+        at += sizeof block;
+        continue;
+      }
+    }
+    if (static_cast<unsigned char>(text[at]) < 0x80) {
+      ++at;
+      continue;
+    }
+    std::int32_t code = 0;
+    const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()) + at,
+                                         static_cast<utf8proc_ssize_t>(text.size() - at), &code);
+    if (length <= 0) return at;
+    at += static_cast<std::size_t>(length);
+  }
+  return std::string_view::npos;
+}
+
+// A place in a data file, quoting the one line it stands on.
+Place line_place(const InputFile& file, std::size_t offset, std::size_t length) {
+  const std::string& text = file.text;
+  offset = std::min(offset, text.size());
+  const std::size_t before = offset == 0 ? std::string::npos : text.rfind('\n', offset - 1);
+  const std::size_t begin = before == std::string::npos ? 0 : before + 1;
+  const std::size_t end = std::min(text.find('\n', offset), text.size());
+  const auto number = static_cast<std::size_t>(
+                          std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(begin), '\n')) +
+                      1;
+  std::string line = text.substr(begin, end - begin);
+  // Only valid text is quoted; anything else would garble the terminal.
+  for (char& c : line) {
+    if (c == '\0') c = ' ';
+  }
+  for (std::size_t bad = 0; (bad = find_invalid_utf8(line)) != std::string::npos;) line[bad] = '?';
+  auto source = std::make_shared<const Source>(file.path, std::move(line), number);
+  return {std::move(source), {offset - begin, offset - begin + length}};
+}
+
+std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
+                                  const std::optional<std::string>& encoding, Diagnostics& diagnostics) {
+  const std::string mark = mark_of(file->text);
+  const std::string wanted = !mark.empty() ? mark : encoding ? iconv_name(*encoding) : "UTF-8";
+  const bool utf8 = wanted == "UTF-8" || wanted == "utf-8" || wanted == "utf8";
+  if (utf8) {
+    if (const std::size_t nul = file->text.find('\0'); nul != std::string::npos) {
+      diagnostics.add(Code::holds_nul, line_place(*file, nul, 1), {file->path});
+      return std::nullopt;
+    }
+    if (const std::size_t bad = find_invalid_utf8(file->text); bad != std::string::npos) {
+      diagnostics.add(Code::not_utf8, line_place(*file, bad, 1), {file->path});
+      return std::nullopt;
+    }
+    if (mark.empty()) return DecodedFile{file, "UTF-8"};
+  }
+  auto decoded = std::make_shared<InputFile>(*file);
+  std::string_view rest = file->text;
+  if (!mark.empty()) rest.remove_prefix(utf8 ? 3 : 2);
+  decoded->text.clear();
+  if (utf8) {
+    decoded->text = rest;
+    return DecodedFile{std::move(decoded), "UTF-8"};
+  }
+  Converter converter(wanted);
+  if (!converter.good()) {
+    diagnostics.add(Code::unknown_encoding, {encoding.value_or(wanted)});
+    return std::nullopt;
+  }
+  if (converter.run(rest, decoded->text) < rest.size() || decoded->text.find('\0') != std::string::npos) {
+    const std::size_t line =
+        static_cast<std::size_t>(std::count(decoded->text.begin(), decoded->text.end(), '\n')) + 1;
+    diagnostics.add(Code::not_decodable, {file->path, std::to_string(line), encoding.value_or(wanted)});
+    return std::nullopt;
+  }
+  return DecodedFile{std::move(decoded), wanted};
+}
+
+}  // namespace opensum
