@@ -5,6 +5,7 @@
 #include <memory>
 
 #include "cli/command.h"
+#include "equation/tree.h"
 #include "run/prepare.h"
 #include "table/header.h"
 #include "table/number_text.h"
@@ -35,6 +36,16 @@ void print_sheet(const RunSheet& sheet, std::ostream& out) {
       without_unit.push_back(column.symbol);
   }
   if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
+  if (sheet.selection) {
+    out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),
+                       sheet.selection->read);
+  }
+  for (const FillPlan& fill : sheet.plan.fills) {
+    std::vector<std::string> rules;
+    for (const Passage& text : fill.texts) rules.push_back(text.text());
+    out << fmt::format("  fill of {}: {}\n", table.columns[fill.measured].symbol,
+                       fmt::join(rules, "; else "));
+  }
   const auto unit_text = [](const Type& type) {
     return fmt::format("[{}]", type.kind != Kind::number ? kind_name(type.kind) : type.unit.text());
   };
@@ -51,6 +62,9 @@ void print_sheet(const RunSheet& sheet, std::ostream& out) {
         << std::string(name_width - display_width(derived.definition.name), ' ') << "  " << unit
         << std::string(unit_width - display_width(unit), ' ')
         << fmt::format("  from {}; nulls {}\n", joined(derived.inputs), derived.null_rule);
+  }
+  for (const ClaimPlan& claim : sheet.plan.claims) {
+    out << fmt::format("  claim \"{}\": {}\n", claim.claim.text, print(*claim.claim.condition));
   }
 }
 

@@ -7,6 +7,7 @@
 #include "files/csv_writer.h"
 #include "files/output.h"
 #include "run/compute.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -14,6 +15,8 @@ namespace {
 struct DeriveOptions {
   FileOptions file;
   std::vector<std::string> definitions;
+  std::vector<std::string> fills;
+  std::string keep;
   std::string output;
   bool force = false;
 };
@@ -43,6 +46,22 @@ int write_file(const DeriveOptions& options, const PreparedStudy& prepared, cons
   return report(diagnostics, streams);
 }
 
+// `x = RULE`; several rules for one column are tried in order.
+void add_fill(const std::string& argument, SheetModel& sheet, Diagnostics& diagnostics) {
+  const std::size_t equals = argument.find('=');
+  const std::string symbol(trimmed(std::string_view(argument).substr(0, equals)));
+  if (equals == std::string::npos || symbol.empty()) {
+    diagnostics.add(Code::option_value, {"--fill", "SYMBOL = RULE", argument});
+    return;
+  }
+  const auto source = std::make_shared<const Source>("--fill", argument);
+  Passage rule(source, equals + 1, argument.substr(equals + 1));
+  for (FillModel& fill : sheet.fills) {
+    if (fill.symbol.text() == symbol) return fill.rules.push_back(std::move(rule));
+  }
+  sheet.fills.push_back({Passage(source, argument.find(symbol), symbol), {std::move(rule)}});
+}
+
 int derive(const DeriveOptions& options, Streams& streams) {
   Diagnostics diagnostics;
   const bool tabs = ends_with(options.output, ".tsv");
@@ -54,6 +73,9 @@ int derive(const DeriveOptions& options, Streams& streams) {
   for (const std::string& definition : options.definitions) {
     sheet->equations.push_back(Passage::whole("definition", definition));
   }
+  for (const std::string& fill : options.fills) add_fill(fill, *sheet, diagnostics);
+  if (!options.keep.empty()) sheet->keep = Passage::whole("--keep", options.keep);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
   Study study;
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
@@ -78,6 +100,12 @@ void add_derive(CLI::App& app, Chosen& chosen) {
       "      --name 'flow=Coolant flow' --name 'dp=Pressure drop' --output pumping.csv");
   add_file_options(*command, options->file);
   command->add_option("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION")->required();
+  command
+      ->add_option("--fill", options->fills,
+                   "a rule for the nulls of a column, such as 'x = col_mean(self)'; repeated: tried in order")
+      ->allow_extra_args(false)
+      ->type_name("RULE");
+  command->add_option("--keep", options->keep, "only rows for which this is true")->type_name("CONDITION");
   command->add_option("--output", options->output, "write here (.csv or .tsv) instead of to the terminal")
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing output file");

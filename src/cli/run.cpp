@@ -33,7 +33,10 @@ int run_study(const std::string& path, bool quiet, bool json, const std::string&
   } else if (!quiet) {
     streams.out << summary_text(facts);
   }
-  return static_cast<int>(Exit::done);
+  Diagnostics of_claims;
+  report_claims(*prepared, of_claims);
+  streams.out.flush();
+  return report(of_claims, streams);
 }
 
 void add_run(CLI::App& app, Chosen& chosen) {

@@ -183,6 +183,8 @@ CheckedPtr Checker::fail_pair(Code code, const Node& left, const Node& right, Ar
 }
 
 std::string Checker::written(const Node& node) const {
+  // Also for a column that a range or pattern named, which stands nowhere itself.
+  if (node.kind == NodeKind::name) return node.text;
   return shortened(passage_.text().substr(node.span.begin, node.span.end - node.span.begin));
 }
 
@@ -236,6 +238,7 @@ CheckedPtr Checker::check(const Node& node) {
     case NodeKind::pi:
       return constant_node(3.14159265358979323846, plain_number(), node.span);
     case NodeKind::self:
+      if (context_.self >= 0) return column_node(static_cast<std::size_t>(context_.self), node);
       return fail(Code::self_outside_fill, node.span);
     case NodeKind::name:
       return check_name(node);
@@ -283,6 +286,9 @@ CheckedPtr Checker::check_number(const Node& node) {
 
 CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
   const ScopeColumn& column = context_.scope.columns[index];
+  if (context_.standing == Standing::fill && !column.measured) {
+    return fail(Code::fill_of_derived_value, node.span, {column.symbol});
+  }
   if (column.broken) return nullptr;
   if (column.data != nullptr && column.data->unreadable_count > 0) {
     const Column& data = *column.data;
@@ -300,8 +306,12 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
     }
     return nullptr;
   }
+  const bool filled = column.filled >= 0 && !as_measured_ && context_.standing != Standing::fill;
+  if (filled && context_.standing == Standing::keep) {
+    return fail(Code::keep_before_fill, node.span, {column.symbol});
+  }
   CheckedPtr result = operation(Op::column, column.type, node.span, std::vector<CheckedPtr>());
-  result->column = index;
+  result->column = filled ? context_.scope.meant_by(index) : index;
   return result;
 }
 
@@ -468,6 +478,46 @@ CheckedPtr check_expression(const Node& expression, const Passage& passage, cons
                             Diagnostics& diagnostics) {
   CheckedPtr value = Checker(passage, context, diagnostics).check(expression);
   return value ? Checker::settled(std::move(value)) : nullptr;
+}
+
+CheckedPtr check_condition(const Node& expression, const Passage& passage, const CheckContext& context,
+                           Diagnostics& diagnostics) {
+  return Checker(passage, context, diagnostics).check_as_condition(expression);
+}
+
+CheckedPtr Checker::fit_for_fill(CheckedPtr value, const Node& node) {
+  const auto self = static_cast<std::size_t>(context_.self);
+  const ScopeColumn& column = context_.scope.columns[self];
+  // To fill a column is to use it: cells that cannot be read are no gaps until somebody says so.
+  if (!column_node(self, node)) return nullptr;
+  if (column.type.kind == Kind::date) value = require_date(std::move(value), node);
+  if (!value || value->type.any) return value;
+  const auto refuse = [&] {
+    return fail(Code::fill_unfit, node.span,
+                {in_words(node, value->type), column.symbol,
+                 column.type.kind == Kind::number ? unit_in_words(column.type.unit)
+                                                  : std::string(kind_in_words(column.type.kind))});
+  };
+  if (value->type.kind != column.type.kind) return refuse();
+  if (value->type.kind != Kind::number) return value;
+  value = settled(std::move(value));
+  const Unit& unit = column.type.unit;
+  if (is_literal_zero(node) && !unit.is_reading()) {
+    value->type.unit = unit;
+    return value;
+  }
+  if (mismatch(value->type.unit, unit) != Mismatch::none) return refuse();
+  if (unit.is_reading() && value->type.difference) {
+    return fail(Code::difference_as_reading, node.span, {unit.text()});
+  }
+  return converted(std::move(value), unit, value->type.difference);
+}
+
+CheckedPtr check_fill(const Node& expression, const Passage& passage, const CheckContext& context,
+                      Diagnostics& diagnostics) {
+  Checker checker(passage, context, diagnostics);
+  CheckedPtr value = checker.check(expression);
+  return value ? checker.fit_for_fill(std::move(value), expression) : nullptr;
 }
 
 std::vector<std::string> names_used(const Node& expression, const Scope& scope) {

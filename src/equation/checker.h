@@ -19,10 +19,19 @@ struct NullPolicy {
   bool domain_is_error = false;
 };
 
+/// Where an expression stands, which decides on what it can see.
+enum class Standing : std::uint8_t {
+  equation,  ///< everything: filled columns, derived ones, functions of whole columns
+  fill,      ///< columns as measured, and constants
+  keep,      ///< rows one by one, before fills
+};
+
 struct CheckContext {
   const Scope& scope;
   const UnitSystem& units;
   const NullPolicy& policy;
+  Standing standing = Standing::equation;
+  int self = -1;  ///< the column that a fill is for
 };
 
 /// The checked right side of a definition, in the unit that the definition states or else in the unit that
@@ -33,6 +42,14 @@ CheckedPtr check_definition(const Definition& definition, const CheckContext& co
 /// The same for an expression without a name.
 CheckedPtr check_expression(const Node& expression, const Passage& passage, const CheckContext& context,
                             Diagnostics& diagnostics);
+
+/// A condition, as in `keep` and claims.
+CheckedPtr check_condition(const Node& expression, const Passage& passage, const CheckContext& context,
+                           Diagnostics& diagnostics);
+
+/// A rule that fills the column `context.self`: of its kind and in its unit.
+CheckedPtr check_fill(const Node& expression, const Passage& passage, const CheckContext& context,
+                      Diagnostics& diagnostics);
 
 /// Reports a fault of reading the unit at `span` of a passage.
 void report_unit_fault(const UnitReading& reading, const Passage& passage, Span span,

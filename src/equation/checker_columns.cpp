@@ -65,6 +65,7 @@ CheckedPtr Checker::check_along(const Node& node, const Signature& signature) {
 }
 
 CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature) {
+  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   std::vector<CheckedPtr> keys;
   double rows = 0;
   bool good = check_keys(node, keys);
@@ -119,6 +120,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
 }
 
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
+  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);
   double parameter = 0;

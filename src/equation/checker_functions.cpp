@@ -434,7 +434,9 @@ CheckedPtr Checker::check_ratio(const Node& node) {
 
 CheckedPtr Checker::check_measured(const Node& node) {
   const Node& argument = *node.children[0];
+  as_measured_ = true;
   CheckedPtr value = check(argument);
+  as_measured_ = false;
   if (!value) return nullptr;
   if (value->op != Op::column || !context_.scope.columns[value->column].measured) {
     return fail(Code::not_measured, argument.span, {written(argument)});
@@ -448,6 +450,15 @@ CheckedPtr Checker::check_limit(const Node& node) {
   if (value->type.kind != Kind::number) return require_number(std::move(value), *node.children[0]);
   const Type type = value->type;
   return operation(Op::limit, type, node.span, std::move(value));
+}
+
+Checker::Item Checker::named_item(CheckedPtr value, const std::string& symbol, Span span) const {
+  Item item{std::move(value), nullptr, symbol, std::make_unique<Node>()};
+  item.own->kind = NodeKind::name;
+  item.own->text = symbol;
+  item.own->span = item.own->mark = span;
+  item.node = item.own.get();
+  return item;
 }
 
 bool Checker::add_range(const Node& range, std::vector<Item>& items) {
@@ -474,7 +485,7 @@ bool Checker::add_range(const Node& range, std::vector<Item>& items) {
     if (!scope.columns[i].measured) continue;
     CheckedPtr value = column_node(i, range);
     if (!value) return false;
-    items.push_back({std::move(value), &range, scope.columns[i].symbol});
+    items.push_back(named_item(std::move(value), scope.columns[i].symbol, range.span));
   }
   return true;
 }
@@ -489,7 +500,7 @@ bool Checker::add_pattern(const Node& pattern, std::vector<Item>& items) {
   for (const std::size_t i : found) {
     CheckedPtr value = column_node(i, pattern);
     if (!value) return false;
-    items.push_back({std::move(value), &pattern, scope.columns[i].symbol});
+    items.push_back(named_item(std::move(value), scope.columns[i].symbol, pattern.span));
   }
   return true;
 }
@@ -508,7 +519,7 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
       good = value != nullptr && good;
       const std::string name =
           value && value->op == Op::column ? context_.scope.columns[value->column].symbol : written(*child);
-      items.push_back({std::move(value), child.get(), name});
+      items.push_back({std::move(value), child.get(), name, nullptr});
     }
   }
   if (!good) return std::nullopt;

@@ -24,6 +24,9 @@ class Checker {
   /// The result in the unit that follows from the algebra.
   static CheckedPtr settled(CheckedPtr value);
   std::optional<Unit> read_unit(const UnitText& unit);
+  CheckedPtr check_as_condition(const Node& node) { return require_condition(check(node), node); }
+  /// The value as one of the column that is filled.
+  CheckedPtr fit_for_fill(CheckedPtr value, const Node& node);
   void check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text);
   void warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text);
 
@@ -91,7 +94,10 @@ class Checker {
     CheckedPtr value;
     const Node* node;
     std::string name;
+    /// Stands for a column that a range or pattern named.
+    NodePtr own = nullptr;
   };
+  Item named_item(CheckedPtr value, const std::string& symbol, Span span) const;
   std::optional<std::vector<Item>> check_list(const Node& call);
   bool add_range(const Node& range, std::vector<Item>& items);
   bool add_pattern(const Node& pattern, std::vector<Item>& items);
@@ -113,6 +119,8 @@ class Checker {
   const Passage& passage_;
   const CheckContext& context_;
   Diagnostics& diagnostics_;
+  /// Inside measured(…), where names mean columns as measured.
+  bool as_measured_ = false;
 };
 
 /// The type of differences of values of a type: durations in s between dates; between readings on the scale

@@ -38,20 +38,11 @@ class Parser {
       : passage_(passage), diagnostics_(diagnostics), tokens_(tokenize(passage, diagnostics)) {}
 
   std::vector<Definition> definitions() {
-    std::vector<Definition> found;
-    while (!is(TokenKind::end)) {
-      if (is(TokenKind::line_end)) {
-        ++at_;
-        continue;
-      }
-      try {
-        found.push_back(definition());
-      } catch (const Abandon&) {
-        while (!is(TokenKind::line_end) && !is(TokenKind::end)) ++at_;
-      }
-      depth_ = 0;
-    }
-    return found;
+    return lines<Definition>([&] { return definition(); });
+  }
+
+  std::vector<Claim> claims() {
+    return lines<Claim>([&] { return claim(); });
   }
 
   NodePtr whole_expression() {
@@ -67,6 +58,40 @@ class Parser {
   }
 
  private:
+  // Reads a thing a line; a faulty line is left out.
+  template <typename Thing, typename Read>
+  std::vector<Thing> lines(Read read) {
+    std::vector<Thing> found;
+    while (!is(TokenKind::end)) {
+      if (is(TokenKind::line_end)) {
+        ++at_;
+        continue;
+      }
+      try {
+        found.push_back(read());
+      } catch (const Abandon&) {
+        while (!is(TokenKind::line_end) && !is(TokenKind::end)) ++at_;
+      }
+      depth_ = 0;
+    }
+    return found;
+  }
+
+  Claim claim() {
+    if (!is(TokenKind::text) || ahead().kind != TokenKind::colon) {
+      if (is(TokenKind::broken)) throw Abandon{};
+      fail(Code::claim_shape, token().span);
+    }
+    Claim result;
+    result.passage = passage_;
+    result.text = token().text;
+    result.text_span = token().span;
+    at_ += 2;
+    result.condition = expression();
+    if (!is(TokenKind::line_end)) expect_end();
+    return result;
+  }
+
   const Token& token() const { return tokens_[at_]; }
   const Token& ahead(std::size_t n = 1) const { return tokens_[std::min(at_ + n, tokens_.size() - 1)]; }
   bool is(TokenKind kind) const { return token().kind == kind; }
@@ -480,6 +505,10 @@ class Parser {
 
 std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& diagnostics) {
   return Parser(passage, diagnostics).definitions();
+}
+
+std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics) {
+  return Parser(passage, diagnostics).claims();
 }
 
 NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics) {

@@ -1,4 +1,5 @@
-// Second stage of an equation: tokens to tree. Sole entry points: parse_definitions and parse_expression.
+// Second stage of an equation: tokens to tree. Sole entry points: parse_definitions, parse_claims and
+// parse_expression.
 #pragma once
 
 #include <vector>
@@ -11,6 +12,9 @@ namespace opensum {
 /// Reads lines `NAME "Label" [UNIT] = EXPRESSION`. A faulty line is reported and left out, the others are
 /// still read.
 std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& diagnostics);
+
+/// Reads lines `"what is claimed": CONDITION` in the same way.
+std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics);
 
 /// Reads a passage that is one expression; null when it is none, which is reported.
 NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);

@@ -21,6 +21,9 @@ struct ScopeColumn {
   bool broken = false;
   /// The measured column, for messages that quote cells.
   const Column* data = nullptr;
+  /// The column that holds the values with gaps filled, which every name of this one means but in measured();
+  /// -1 without fill.
+  int filled = -1;
 };
 
 struct ScopeConstant {
@@ -44,6 +47,10 @@ struct Scope {
 
   /// Index of a column by symbol, or by exact header or unique label where `quoted`; -1 when there is none.
   int find_column(const std::string& name, bool quoted) const;
+  /// What the name of a column means: the column itself or the one that fills it.
+  std::size_t meant_by(std::size_t index) const {
+    return columns[index].filled < 0 ? index : static_cast<std::size_t>(columns[index].filled);
+  }
   const ScopeConstant* find_constant(const std::string& name) const;
   /// What can be named here, for suggestions.
   std::vector<std::string> names() const;

@@ -89,6 +89,14 @@ struct Definition {
   Passage passage;
 };
 
+/// One line `"what is claimed": CONDITION`.
+struct Claim {
+  std::string text;
+  Span text_span;
+  NodePtr condition;
+  Passage passage;
+};
+
 /// The expression in one form: single blanks, the fewest brackets. Reading it again gives the same tree.
 std::string print(const Node& node);
 

@@ -29,6 +29,7 @@ class StudyReader {
                 {"units", [&](const Entry& e) { read_units(e); }},
                 {"nulls", [&](const Entry& e) { read_nulls(e); }},
                 {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
+                {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { read_sheet(s); }); }},
                 {"plot", [&](const Entry& e) { read_named(e, [&](const Entry& p) { read_plot(p); }); }}});
     return std::move(study_);
@@ -115,6 +116,17 @@ class StudyReader {
 
   bool read_headers(const Entry& entry) { return word_of(entry, {"label", "symbol"}) == 1; }
 
+  bool read_claims_are(const Entry& entry) { return word_of(entry, {"errors", "warnings"}) == 1; }
+
+  void read_fills(const Entry& entry, std::vector<FillModel>& fills) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& fill : toml_.entries(*table)) {
+      std::vector<Passage> rules = passages_of(fill);
+      if (!rules.empty()) fills.push_back({toml_.key_passage(fill), std::move(rules)});
+    }
+  }
+
   void read_named(const Entry& entry, const std::function<void(const Entry&)>& read_one) {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
@@ -168,11 +180,16 @@ class StudyReader {
     SheetModel sheet;
     sheet.name = entry.key;
     sheet.place = entry.place;
-    read_table(*table, {{"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
-                        {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
-                        {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
-                        {"equations", [&](const Entry& e) { read_passage(e, sheet.equations); }},
-                        {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }}});
+    read_table(*table,
+               {{"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
+                {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
+                {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
+                {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
+                {"fill", [&](const Entry& e) { read_fills(e, sheet.fills); }},
+                {"equations", [&](const Entry& e) { read_passage(e, sheet.equations); }},
+                {"claims", [&](const Entry& e) { read_passage(e, sheet.claims); }},
+                {"claims_are", [&](const Entry& e) { sheet.claims_are_warnings = read_claims_are(e); }},
+                {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }}});
     if (!sheet.data) {
       if (!table->contains("data")) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet.name});
       return;

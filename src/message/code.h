@@ -103,6 +103,15 @@ enum class Code : std::uint8_t {
   reduction_without_rows,
   unit_alone,
   self_outside_fill,
+  fill_of_derived_value,
+  fill_unfit,
+  fill_of_derived,
+  fill_of_nothing,
+  fill_two_patterns,
+  fill_name_taken,
+  keep_before_fill,
+  keep_row_by_row,
+  claim_shape,
   number_too_large,
   not_measured,
   unreadable_cells,
@@ -155,6 +164,12 @@ enum class Code : std::uint8_t {
   units_row_unknown,
   header_unit_replaced,
   shared_header,
+  keep_nothing,
+  text_never_occurs,
+  fill_gives_nothing,
+  claim_broken,
+  claim_not_held,
+  claim_undecided,
   no_rows,
   cannot_write,
   would_overwrite_input,
@@ -168,7 +183,7 @@ enum class Code : std::uint8_t {
 enum class Severity : std::uint8_t { error, warning };
 
 /// Whose fault an error is; the value is the exit code.
-enum class Fault : std::uint8_t { command = 2, study = 3, data = 4 };
+enum class Fault : std::uint8_t { command = 2, study = 3, data = 4, claim = 5 };
 
 /// The words of a message. {0}, {1}, … are filled with the diagnostic's arguments; a note or hint of which
 /// an argument is empty is left out.

@@ -25,6 +25,30 @@ Json columns_json(const std::vector<ColumnFacts>& columns) {
   return list;
 }
 
+Json fills_json(const std::vector<FillFacts>& fills) {
+  Json list = Json::array();
+  for (const FillFacts& fill : fills) {
+    Json entry = {
+        {"symbol", fill.symbol}, {"gaps", fill.gaps}, {"rules", Json::array()}, {"left", fill.left}};
+    for (const auto& [rule, count] : fill.rules)
+      entry["rules"].push_back({{"rule", rule}, {"filled", count}});
+    list.push_back(std::move(entry));
+  }
+  return list;
+}
+
+Json claims_json(const std::vector<ClaimFacts>& claims) {
+  Json list = Json::array();
+  for (const ClaimFacts& claim : claims) {
+    list.push_back({{"claim", claim.text},
+                    {"condition", claim.condition},
+                    {"true", claim.held},
+                    {"false", claim.broken},
+                    {"undecided", claim.undecided}});
+  }
+  return list;
+}
+
 }  // namespace
 
 std::string record_json(const RunFacts& facts) {
@@ -60,7 +84,10 @@ std::string record_json(const RunFacts& facts) {
                                 {"measured", columns_json(sheet.measured)},
                                 {"derived", columns_json(sheet.derived)},
                                 {"without_unit", sheet.without_unit},
-                                {"nulls_left_out", sheet.skipped}});
+                                {"kept", sheet.selection},
+                                {"fills", fills_json(sheet.fills)},
+                                {"nulls_left_out", sheet.skipped},
+                                {"claims", claims_json(sheet.claims)}});
   }
   record["notes"] = facts.notes;
   record["written"] = facts.written;

@@ -57,11 +57,45 @@ std::string null_counts_text(const std::map<std::string, std::size_t>& nulls) {
   return text;
 }
 
+namespace {
+
+void append_fills(std::string& out, const std::vector<FillFacts>& fills) {
+  if (!fills.empty()) out += "  filled:\n";
+  for (const FillFacts& fill : fills) {
+    std::size_t closed = 0;
+    for (const auto& rule : fill.rules) closed += rule.second;
+    out += fmt::format("    {}: {} of {} gap{}\n", fill.symbol, closed, fill.gaps, fill.gaps == 1 ? "" : "s");
+    for (const auto& [rule, count] : fill.rules) out += fmt::format("      {} by {}\n", count, rule);
+    if (!fill.left.empty()) {
+      out += fmt::format("      {} left, for the rule gave null there: {}\n", fill.gaps - closed,
+                         null_counts_text(fill.left));
+    }
+  }
+}
+
+void append_claims(std::string& out, const std::vector<ClaimFacts>& claims, std::size_t rows) {
+  if (!claims.empty()) out += "  claims:\n";
+  for (const ClaimFacts& claim : claims) {
+    const char* verdict = claim.broken > 0      ? claim.warning ? "broken (a warning)" : "BROKEN"
+                          : claim.undecided > 0 ? "holds where it is decided"
+                                                : "holds";
+    out += fmt::format("    \"{}\" {}: true in {} of {} rows", claim.text, verdict, claim.held, rows);
+    if (claim.broken > 0) out += fmt::format(", false in {}", claim.broken);
+    if (claim.undecided > 0) out += fmt::format(", undecided in {}", claim.undecided);
+    out += '\n';
+  }
+}
+
+}  // namespace
+
 std::string summary_text(const RunFacts& facts) {
   std::string out;
   if (!facts.title.empty()) out += facts.title + "\n\n";
   for (const SheetFacts& sheet : facts.sheets) {
     out += fmt::format("{}: {} rows from {}\n", sheet.name, sheet.rows, sheet.file);
+    for (std::size_t i = 0; i < sheet.selection.size(); ++i) {
+      out += (i == 0 ? "  kept: " : "        ") + sheet.selection[i] + '\n';
+    }
     std::vector<ColumnFacts> gaps;
     for (const ColumnFacts& column : sheet.measured) {
       if (column.known < column.rows) gaps.push_back(column);
@@ -72,9 +106,11 @@ std::string summary_text(const RunFacts& facts) {
     if (!sheet.without_unit.empty()) {
       out += fmt::format("  plain numbers (no unit stated): {}\n", fmt::join(sheet.without_unit, ", "));
     }
+    append_fills(out, sheet.fills);
     if (!sheet.derived.empty()) out += "  derived:\n";
     append_columns(out, sheet.derived);
     for (const std::string& skipped : sheet.skipped) out += "  nulls left out: " + skipped + '\n';
+    append_claims(out, sheet.claims, sheet.rows);
   }
   for (const std::string& note : facts.notes) out += note + '\n';
   if (!facts.written.empty()) out += "written:\n";

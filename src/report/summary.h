@@ -22,6 +22,23 @@ struct ColumnFacts {
   std::map<std::string, std::size_t> nulls;  ///< by reason
 };
 
+/// The gaps of a measured column and what filled them.
+struct FillFacts {
+  std::string symbol;
+  std::size_t gaps = 0;
+  std::vector<std::pair<std::string, std::size_t>> rules;  ///< each with the gaps it closed
+  std::map<std::string, std::size_t> left;                 ///< by the reason for which no rule gave a value
+};
+
+struct ClaimFacts {
+  std::string text;
+  std::string condition;
+  std::size_t held = 0;
+  std::size_t broken = 0;
+  std::size_t undecided = 0;
+  bool warning = false;
+};
+
 struct SheetFacts {
   std::string name;
   std::string file;
@@ -29,7 +46,10 @@ struct SheetFacts {
   std::vector<ColumnFacts> measured;
   std::vector<ColumnFacts> derived;
   std::vector<std::string> without_unit;  ///< measured number columns of which no unit was stated
-  std::vector<std::string> skipped;       ///< row reductions that left nulls out, in words
+  std::vector<std::string> skipped;       ///< reductions that left nulls out, in words
+  std::vector<std::string> selection;     ///< what `keep` left, in words
+  std::vector<FillFacts> fills;
+  std::vector<ClaimFacts> claims;
 };
 
 struct InputFacts {

@@ -1,4 +1,4 @@
-// Second step of a run: the derived columns of every sheet.
+// Second step of a run: the fills, derived columns and claims of every sheet.
 #pragma once
 
 #include "message/diagnostic.h"
@@ -6,8 +6,11 @@
 
 namespace opensum {
 
-/// Computes all derived columns. Where the study takes a division by zero or a left domain for an error, the
-/// rows are reported.
+/// Computes all fills and derived columns and tests the claims. Where the study takes a division by zero or a
+/// left domain for an error, the rows are reported.
 void compute(PreparedStudy& prepared, Diagnostics& diagnostics);
+
+/// Reports the claims that are broken or undecided, with their rows.
+void report_claims(const PreparedStudy& prepared, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -50,7 +50,7 @@ const Column* column_of(const RunSheet& sheet, const Passage& name, Diagnostics&
     return nullptr;
   }
   if (sheet.plan.scope.columns[static_cast<std::size_t>(index)].broken) return nullptr;
-  const Column* column = &sheet.table().columns[static_cast<std::size_t>(index)];
+  const Column* column = &sheet.table().columns[sheet.plan.scope.meant_by(static_cast<std::size_t>(index))];
   if (column->kind != Kind::number) {
     diagnostics.add(Code::plot_needs_number, name.place(), {name.text(), kind_name(column->kind)});
     return nullptr;

@@ -57,8 +57,12 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->delimiter = raw->delimiter;
     run->header_line = raw->header_line;
     run->source = build_table(sheet, *raw, prepared->units, prepared->origins, diagnostics);
-    run->plan = plan_sheet(sheet, run->source, prepared->constants, names, prepared->units, model.policy,
-                           prepared->origins, diagnostics);
+    const PlanContext context{prepared->constants, names, prepared->units, model.policy, prepared->origins};
+    // Equations that the condition needs are checked twice; their errors are reported once.
+    Diagnostics of_keep;
+    run->selection = select_rows(sheet, run->source, context, of_keep);
+    run->plan = plan_sheet(sheet, run->source, context, diagnostics);
+    diagnostics.append(of_keep);
     prepared->sheets.push_back(std::move(run));
   }
   // A plot of a sheet that could not be read would only repeat that fault.

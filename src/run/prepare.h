@@ -8,18 +8,36 @@
 #include <vector>
 
 #include "compute/column_reductions.h"
+#include "compute/fills.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "study/model.h"
 #include "study/plan.h"
+#include "study/selection.h"
 
 namespace opensum {
+
+/// What the rules of a fill came to; in step with the plan's fills.
+struct FillResult {
+  std::vector<FilledCell> cells;
+  EvaluationNotes notes;
+};
+
+/// What a claim came to; in step with the plan's claims.
+struct ClaimResult {
+  std::size_t held = 0;
+  RowList broken;
+  RowList undecided;
+};
 
 /// A sheet on its way through a run.
 struct RunSheet {
   const SheetModel* model = nullptr;
   SheetTable source;
   SheetPlan plan;
+  std::optional<Selection> selection;
+  std::vector<FillResult> fills;
+  std::vector<ClaimResult> claims;
   /// What was understood of the file.
   std::string encoding;
   char delimiter = ',';

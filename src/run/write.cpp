@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <map>
+
 #include "equation/tree.h"
 #include "figure/draw.h"
 #include "files/csv_writer.h"
@@ -14,33 +16,84 @@ namespace {
 
 std::string equation_of(const DerivedColumn& derived) { return print(*derived.definition.expression); }
 
-std::vector<DerivedNote> derived_notes(const SheetPlan& plan) {
+std::vector<DerivedNote> derived_notes(const SheetPlan& plan, const Table& table) {
   std::vector<DerivedNote> notes;
+  for (const FillPlan& fill : plan.fills) {
+    std::string rules;
+    for (const Passage& text : fill.texts) rules += (rules.empty() ? "" : "; ") + text.text();
+    notes.push_back(
+        {table.columns[fill.filled].symbol, table.columns[fill.measured].symbol, "filled by " + rules});
+  }
   for (const DerivedColumn& derived : plan.derived) {
     notes.push_back({derived.definition.name, equation_of(derived), derived.null_rule});
   }
   return notes;
 }
 
+// The rules of a fill as written, in order.
+std::vector<std::string> rule_texts(const FillPlan& fill) {
+  std::vector<std::string> texts;
+  for (const Passage& text : fill.texts) texts.push_back(text.text());
+  return texts;
+}
+
+// What nulls.csv says of a null beside its place: what became of it, by which rule, and the value.
+struct NullNote {
+  const char* state = "null";
+  std::string rule;
+  std::string value;
+};
+
+// The notes on the gaps of a measured column, by row.
+std::map<std::size_t, NullNote> fill_notes(const RunSheet& sheet, std::size_t column) {
+  std::map<std::size_t, NullNote> notes;
+  for (std::size_t i = 0; i < sheet.plan.fills.size(); ++i) {
+    const FillPlan& fill = sheet.plan.fills[i];
+    if (fill.measured != column) continue;
+    const std::vector<std::string> rules = rule_texts(fill);
+    for (const FilledCell& cell : sheet.fills[i].cells) {
+      NullNote note;
+      if (cell.rule >= 0) {
+        note.state = "filled";
+        note.rule = rules[static_cast<std::size_t>(cell.rule)];
+        note.value = cell_text(sheet.table().columns[fill.filled], cell.row);
+      } else {
+        note.rule = fmt::format("{}: {}", fmt::join(rules, "; "), reason_name(cell.left.reason()));
+      }
+      notes[cell.row] = std::move(note);
+    }
+  }
+  return notes;
+}
+
 void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origins) {
   const Table& table = sheet.table();
-  for (const Column& column : table.columns) {
+  for (std::size_t index = 0; index < table.columns.size(); ++index) {
+    const Column& column = table.columns[index];
+    if (!column.fills.empty()) continue;
+    const std::map<std::size_t, NullNote> notes = fill_notes(sheet, index);
     for (std::size_t row = 0; row < column.rows; ++row) {
       const Null null = column.null(row);
       if (!null) continue;
-      const Origins::Origin& origin = origins[null.origin()];
+      NullNote note;
       const Chunk& chunk = column.chunks[row / kChunkRows];
-      const std::string began =
-          fmt::format("{}.{} row {}", origin.sheet, origin.column, origin.row.value_or(row) + 1);
-      const std::string_view source =
-          chunk.source.empty() ? std::string_view() : chunk.source[row % kChunkRows];
+      if (!chunk.source.empty()) note.value = chunk.source[row % kChunkRows];
+      if (const auto found = notes.find(row); found != notes.end()) {
+        note.state = found->second.state;
+        note.rule = found->second.rule;
+        if (!found->second.value.empty()) note.value = found->second.value;
+      }
+      const Origins::Origin& origin = origins[null.origin()];
       append_field(out, sheet.model->name, ',');
       out += fmt::format(",{},{},", row + 1, table.lines[row]);
       append_field(out, column.symbol, ',');
-      out += fmt::format(",null,{},,", reason_name(null.reason()));
-      append_field(out, source, ',');
+      out += fmt::format(",{},{},", note.state, reason_name(null.reason()));
+      append_field(out, note.rule, ',');
       out += ',';
-      append_field(out, began, ',');
+      append_field(out, note.value, ',');
+      out += ',';
+      append_field(
+          out, fmt::format("{}.{} row {}", origin.sheet, origin.column, origin.row.value_or(row) + 1), ',');
       out += '\n';
     }
   }
@@ -58,6 +111,69 @@ void write_figures(PreparedStudy& prepared, OutputFiles& files, RunFacts& facts,
       }
     }
     facts.notes.insert(facts.notes.end(), built.notes.begin(), built.notes.end());
+  }
+}
+
+std::string tally_text(const std::string& symbol, const ReductionTally& tally) {
+  return fmt::format("{}: {} of {} of {} values", symbol, tally.function, tally.used, tally.met);
+}
+
+void gather_skipped(const RunSheet& sheet, SheetFacts& facts) {
+  for (const auto& [symbol, counts] : sheet.left_out) {
+    facts.skipped.push_back(fmt::format("{} leaves out {} null{} in {} of {} rows", symbol, counts.first,
+                                        counts.first == 1 ? "" : "s", counts.second, facts.rows));
+  }
+  for (const auto& [symbol, tallies] : sheet.tallies) {
+    for (const ReductionTally& tally : tallies) facts.skipped.push_back(tally_text(symbol, tally));
+  }
+}
+
+void gather_selection(const RunSheet& sheet, SheetFacts& facts) {
+  if (!sheet.selection) return;
+  const Selection& selection = *sheet.selection;
+  facts.selection.push_back(
+      fmt::format("{} of {} rows where {}", selection.kept(), selection.read, selection.condition));
+  if (selection.undecided > 0) {
+    facts.selection.push_back(
+        fmt::format("{} of the rows left out because the condition is null there", selection.undecided));
+  }
+  for (const NullCost& cost : selection.costs) {
+    facts.selection.push_back(fmt::format("nulls of {} cost {} row{}, {} of them alone", cost.symbol,
+                                          cost.nulls, cost.nulls == 1 ? "" : "s", cost.alone));
+  }
+}
+
+void gather_fills(const RunSheet& sheet, SheetFacts& facts) {
+  for (std::size_t i = 0; i < sheet.plan.fills.size(); ++i) {
+    const FillPlan& plan = sheet.plan.fills[i];
+    const FillResult& result = sheet.fills[i];
+    FillFacts fill;
+    fill.symbol = sheet.table().columns[plan.measured].symbol;
+    fill.gaps = result.cells.size();
+    for (const std::string& rule : rule_texts(plan)) fill.rules.push_back({rule, 0});
+    for (const FilledCell& cell : result.cells) {
+      if (cell.rule >= 0) {
+        ++fill.rules[static_cast<std::size_t>(cell.rule)].second;
+      } else {
+        ++fill.left[reason_name(cell.left.reason())];
+      }
+    }
+    facts.fills.push_back(std::move(fill));
+    for (const ReductionTally& tally : result.notes.tallies) {
+      if (tally.used < tally.met) {
+        facts.skipped.push_back(tally_text("fill of " + facts.fills.back().symbol, tally));
+      }
+    }
+  }
+}
+
+void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts) {
+  for (std::size_t i = 0; i < sheet.claims.size(); ++i) {
+    const ClaimResult& result = sheet.claims[i];
+    const Claim& claim = sheet.plan.claims[i].claim;
+    facts.claims.push_back({claim.text, print(*claim.condition), result.held, result.broken.count,
+                            result.undecided.count,
+                            sheet.model->claims_are_warnings.value_or(study.claims_are_warnings)});
   }
 }
 
@@ -90,16 +206,10 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
       column.equation = equation_of(derived);
       own.derived.push_back(std::move(column));
     }
-    for (const auto& [symbol, counts] : sheet->left_out) {
-      own.skipped.push_back(fmt::format("{} leaves out {} null{} in {} of {} rows", symbol, counts.first,
-                                        counts.first == 1 ? "" : "s", counts.second, own.rows));
-    }
-    for (const auto& [symbol, tallies] : sheet->tallies) {
-      for (const ReductionTally& tally : tallies) {
-        own.skipped.push_back(
-            fmt::format("{}: {} of {} of {} values", symbol, tally.function, tally.used, tally.met));
-      }
-    }
+    gather_skipped(*sheet, own);
+    gather_selection(*sheet, own);
+    gather_fills(*sheet, own);
+    gather_claims(*sheet, prepared.study, own);
     facts.sheets.push_back(std::move(own));
   }
   return facts;
@@ -116,7 +226,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
     const std::string name = sheet->model->name + ".csv";
     if (!files.write(folder + name, csv_text(sheet->table(), options), diagnostics) ||
         !files.write(folder + name + "-metadata.json",
-                     csvw_text(sheet->table(), name, derived_notes(sheet->plan), options), diagnostics)) {
+                     csvw_text(sheet->table(), name, derived_notes(sheet->plan, sheet->table()), options),
+                     diagnostics)) {
       return facts;
     }
   }

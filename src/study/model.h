@@ -45,13 +45,25 @@ struct ReadSettings {
   bool unreadable_is_null = false;
 };
 
+/// Rules, tried in order, for the nulls of a measured column.
+struct FillModel {
+  Passage symbol;  ///< or a pattern of symbols
+  std::vector<Passage> rules;
+
+  bool is_pattern() const { return symbol.text().find_first_of("*?") != std::string::npos; }
+};
+
 struct SheetModel {
   std::string name;
   Place place;
   std::optional<Passage> data;
   ReadSettings read;
   std::vector<ColumnSettings> columns;
+  std::optional<Passage> keep;
+  std::vector<FillModel> fills;
   std::vector<Passage> equations;
+  std::vector<Passage> claims;
+  std::optional<bool> claims_are_warnings;
   std::optional<bool> headers_are_symbols;
 };
 
@@ -77,6 +89,7 @@ struct Study {
   std::vector<OwnUnit> units;
   NullPolicy policy;
   bool headers_are_symbols = false;
+  bool claims_are_warnings = false;
   std::vector<SheetModel> sheets;
   std::vector<PlotModel> plots;
 };

@@ -59,6 +59,8 @@ struct Column {
   Unit unit;
   bool unit_stated = false;  ///< a unit was given, be it `1`
   bool measured = true;
+  /// The symbol of the measured column of which this one has the gaps filled; empty for others.
+  std::string fills;
   OriginId origin = 0;
   std::size_t rows = 0;
   std::vector<Chunk> chunks;

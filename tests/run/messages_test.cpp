@@ -190,6 +190,22 @@ std::vector<Case> cases() {
       study(Code::duration_unit, kSheet + "columns.mass = { type = 'duration' }\n"),
       study(Code::units_row_unknown, kSheet + "read = { units_row = 2 }\n", "a,b\nsec,m\n1,2\n"),
       study(Code::thousands_sign, kSheet + "read = { thousands = '.' }\n"),
+      study(Code::fill_of_derived_value, kSheet + "fill.t2 = 'warm'\nequations = 'warm = t1 + 1 [K]'\n"),
+      study(Code::fill_unfit, kSheet + "fill.t2 = '5'\n"),
+      study(Code::fill_of_derived, kSheet + "fill.warm = '0 [degC]'\nequations = 'warm = t1 + 1 [K]'\n"),
+      study(Code::fill_of_nothing, kSheet + "fill.t3 = 't1'\n"),
+      study(Code::fill_two_patterns, kSheet + "fill.'t*' = 't1'\nfill.'*2' = 't1'\n"),
+      study(Code::fill_name_taken, kSheet + "fill.x = '0'\n", "x,x_filled\n1,2\n"),
+      study(Code::keep_before_fill, kSheet + "fill.t2 = 't1'\nkeep = 't2 > 25 [degC]'\n"),
+      study(Code::keep_row_by_row, kSheet + "keep = 'mass > col_mean(mass)'\n"),
+      study(Code::claim_shape, kSheet + "claims = 'mass > 0'\n"),
+      study(Code::keep_nothing, kSheet + "keep = 'mass > 9 [kg]'\n"),
+      study(Code::text_never_occurs, kSheet + "keep = 'name == \"A\"'\n"),
+      study(Code::fill_gives_nothing, kSheet + "fill.x = 'col_mean(self)'\n", "x,y\n,1\n,2\n"),
+      study(Code::claim_broken, kSheet + "claims = '''\n  \"it moves\": speed > 0\n'''\n"),
+      study(Code::claim_not_held,
+            kSheet + "claims_are = 'warnings'\nclaims = '''\n  \"it moves\": speed > 0\n'''\n"),
+      study(Code::claim_undecided, kSheet + "claims = '''\n  \"it warms\": t2 > t1\n'''\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };
@@ -214,10 +230,13 @@ Diagnostics run(const Case& one) {
     compute(*prepared, diagnostics);
     if (!diagnostics.has_errors()) write_results(*prepared, diagnostics);
   }
+  Diagnostics of_claims;
+  if (prepared && !diagnostics.has_errors()) report_claims(*prepared, of_claims);
   // What is left after an error is what was there before.
   EXPECT_EQ(folder.read("t.csv"), one.data);
   EXPECT_TRUE(!diagnostics.has_errors() || folder.names().size() == 2U) << render(diagnostics);
   std::filesystem::current_path(here);
+  diagnostics.append(of_claims);
   return diagnostics;
 }
 

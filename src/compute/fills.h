@@ -1,0 +1,25 @@
+// Filling the gaps of a measured column by rules, with a record of what each cell was filled by.
+#pragma once
+
+#include <vector>
+
+#include "compute/column_reductions.h"
+#include "equation/program.h"
+#include "table/column.h"
+
+namespace opensum {
+
+/// A gap of the measured column and what became of it.
+struct FilledCell {
+  std::size_t row = 0;
+  int rule = -1;  ///< index of the rule that closed it; -1 where none did
+  Null left;      ///< where none did: why the last rule gave no value
+};
+
+/// Gives `filled` the values of `measured`, and in its gaps that of the first rule that has one. A gap that
+/// no rule closes keeps its own null. Rules see columns as measured; `notes` takes up what they met.
+std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Program>& rules,
+                                    const std::vector<const Column*>& columns, Column& filled,
+                                    Origins& origins, EvaluationNotes& notes);
+
+}  // namespace opensum
