@@ -38,6 +38,7 @@ void add_look(CLI::App& app, Chosen& chosen);
 void add_derive(CLI::App& app, Chosen& chosen);
 void add_calc(CLI::App& app, Chosen& chosen);
 void add_units(CLI::App& app, Chosen& chosen);
+void add_explain(CLI::App& app, Chosen& chosen);
 void add_demo(CLI::App& app, Chosen& chosen);
 
 /// Runs a study and prints its summary: what `run` and `demo` share.

@@ -33,6 +33,7 @@ int run(int argc, char** argv) {
   add_check(app, chosen);
   add_look(app, chosen);
   add_derive(app, chosen);
+  add_explain(app, chosen);
   add_calc(app, chosen);
   add_units(app, chosen);
   add_demo(app, chosen);

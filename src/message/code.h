@@ -176,6 +176,9 @@ enum class Code : std::uint8_t {
   already_exists,
   unknown_format,
   no_such_unit,
+  no_such_cell,
+  no_such_row,
+  no_such_line,
   option_value,
   count_,  ///< how many there are
 };

@@ -368,6 +368,12 @@ constexpr std::array kTexts = {
              "`{0}` is no ending of a table that can be written", "", "write a name ending in .csv or .tsv"},
     CodeText{Code::no_such_unit, Severity::error, Fault::command,
              "there is no unit, constant or quantity `{0}`", "", "did you mean {1}?"},
+    CodeText{Code::no_such_cell, Severity::error, Fault::command, "there is no {0} `{1}`", "",
+             "did you mean {2}?"},
+    CodeText{Code::no_such_row, Severity::error, Fault::command, "{1} has no row {0}; its rows are 1 to {2}",
+             "", ""},
+    CodeText{Code::no_such_line, Severity::error, Fault::command, "no row of {2} stands on line {0} of {1}",
+             "", "the line may be empty, above the table, or left out by keep"},
     CodeText{Code::option_value, Severity::error, Fault::command, "{0} takes {1}, not `{2}`", "", ""},
 };
 

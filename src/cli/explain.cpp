@@ -1,0 +1,99 @@
+// opensum explain: how a column or a cell came to be.
+#include "run/explain.h"
+
+#include <memory>
+
+#include "cli/command.h"
+#include "message/nearest.h"
+#include "run/compute.h"
+
+namespace opensum {
+namespace {
+
+struct ExplainOptions {
+  std::string target;
+  std::string study = "study.toml";
+  std::optional<std::size_t> row;
+  std::optional<std::size_t> line;
+};
+
+// The sheet and the column that `SHEET.COLUMN` names; with a single sheet the column alone will do.
+const RunSheet* find_target(const PreparedStudy& prepared, const std::string& target, std::size_t& column,
+                            Diagnostics& diagnostics) {
+  const std::size_t dot = target.find('.');
+  std::vector<std::string> sheets;
+  for (const auto& sheet : prepared.sheets) sheets.push_back(sheet->model->name);
+  const std::string sheet_name = dot == std::string::npos ? sheets.front() : target.substr(0, dot);
+  const std::string name = dot == std::string::npos ? target : target.substr(dot + 1);
+  const auto found = std::find(sheets.begin(), sheets.end(), sheet_name);
+  if (found == sheets.end() || (dot == std::string::npos && sheets.size() > 1)) {
+    diagnostics.add(Code::no_such_cell, {"sheet", sheet_name, nearest_name(sheet_name, sheets)});
+    return nullptr;
+  }
+  const RunSheet& sheet = *prepared.sheets[static_cast<std::size_t>(found - sheets.begin())];
+  const int index = sheet.plan.scope.find_column(name, true);
+  if (index < 0) {
+    diagnostics.add(Code::no_such_cell,
+                    {"column", sheet_name + "." + name, nearest_name(name, sheet.plan.scope.names())});
+    return nullptr;
+  }
+  column = sheet.plan.scope.meant_by(static_cast<std::size_t>(index));
+  return &sheet;
+}
+
+// The row (from 0) that the options name; nothing for the whole column.
+std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions& options,
+                                    Diagnostics& diagnostics) {
+  const Table& table = sheet.table();
+  if (options.row) {
+    if (*options.row >= 1 && *options.row <= table.rows) return *options.row - 1;
+    diagnostics.add(Code::no_such_row,
+                    {std::to_string(*options.row), sheet.model->name, std::to_string(table.rows)});
+  } else if (options.line) {
+    const auto found = std::find(table.lines.begin(), table.lines.end(), *options.line);
+    if (found != table.lines.end()) return static_cast<std::size_t>(found - table.lines.begin());
+    diagnostics.add(Code::no_such_line, {std::to_string(*options.line), table.file, sheet.model->name});
+  }
+  return std::nullopt;
+}
+
+int explain(const ExplainOptions& options, Streams& streams) {
+  Diagnostics diagnostics;
+  const auto prepared = prepare_study_file(options.study, diagnostics);
+  if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
+  compute(*prepared, diagnostics);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
+  // Warnings of the study are the business of run and check.
+  Diagnostics own;
+  std::size_t column = 0;
+  const RunSheet* sheet = find_target(*prepared, options.target, column, own);
+  if (sheet == nullptr) return report(own, streams);
+  const auto row = find_row(*sheet, options, own);
+  if (const int code = report(own, streams)) return code;
+  streams.out << (row ? explain_cell(*prepared, *sheet, column, *row)
+                      : explain_column(*prepared, *sheet, column));
+  return static_cast<int>(Exit::done);
+}
+
+}  // namespace
+
+void add_explain(CLI::App& app, Chosen& chosen) {
+  auto options = std::make_shared<ExplainOptions>();
+  CLI::App* command = add_command(app, "explain", "show how a column or a cell came to be",
+                                  "  opensum explain day1.duty --row 3 --study opensum-demo/study.toml\n"
+                                  "  opensum explain day1.share --study opensum-demo/study.toml");
+  command
+      ->add_option("SHEET.COLUMN", options->target,
+                   "the column; its sheet may be left out if it is the only one")
+      ->required();
+  CLI::Option* row = command->add_option("--row", options->row, "a cell: the row as written, from 1");
+  row->type_name("N");
+  command->add_option("--line", options->line, "a cell: the line of the source")
+      ->type_name("N")
+      ->excludes(row);
+  command->add_option("--study", options->study, "the study; default study.toml")->type_name("STUDY");
+  command->callback(
+      [options, &chosen] { chosen = [options](Streams& streams) { return explain(*options, streams); }; });
+}
+
+}  // namespace opensum

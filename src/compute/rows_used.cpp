@@ -1,0 +1,131 @@
+// Which rows a function of whole columns looked at.
+#include "compute/rows_used.h"
+
+#include <algorithm>
+
+#include "compute/evaluator.h"
+
+namespace opensum {
+namespace {
+
+std::vector<Chunk> evaluated(const Program& program, const WholeColumns& whole) {
+  return Evaluator(program, whole.own, whole.made).run_column(whole.columns, whole.rows, whole.origins);
+}
+
+Null null_at(const std::vector<Chunk>& chunks, std::size_t row) {
+  return chunks[row / kChunkRows].null_at(row % kChunkRows);
+}
+
+// Places in a group from `first` to `last`.
+std::vector<std::size_t> between(std::size_t first, std::size_t last) {
+  std::vector<std::size_t> places;
+  for (std::size_t place = first; place <= last; ++place) places.push_back(place);
+  return places;
+}
+
+// The places in its group that a sequence function looks at for the row at `place`.
+std::vector<std::size_t> places_of(const Stage& stage, const std::vector<std::size_t>& group,
+                                   std::size_t place, const std::vector<Chunk>& values) {
+  const std::size_t last = group.size() - 1;
+  const auto distance = static_cast<std::size_t>(stage.parameter);
+  const auto known = [&](std::size_t p) { return !null_at(values, group[p]); };
+  switch (stage.op) {
+    case Op::row_number:
+      return {};
+    case Op::previous:
+      return place >= distance ? between(place - distance, place - distance) : between(1, 0);
+    case Op::next:
+      return place + distance <= last ? between(place + distance, place + distance) : between(1, 0);
+    case Op::change:
+      return between(place == 0 ? 0 : place - 1, place);
+    case Op::previous_known:
+      for (std::size_t p = place; p-- > 0;) {
+        if (known(p)) return {p};
+      }
+      return {};
+    case Op::next_known:
+      for (std::size_t p = place + 1; p <= last; ++p) {
+        if (known(p)) return {p};
+      }
+      return {};
+    case Op::moving_mean:
+    case Op::moving_median:
+    case Op::moving_sd: {
+      const std::size_t half = distance / 2;
+      return place >= half && place + half <= last ? between(place - half, place + half) : between(1, 0);
+    }
+    case Op::slope: {
+      const std::size_t first = place == 0 ? 0 : std::min(place - 1, last < 2 ? 0 : last - 2);
+      return between(first, std::min(first + 2, last));
+    }
+    case Op::interpolated: {
+      if (known(place)) return {place};
+      std::size_t before = place;
+      std::size_t after = place;
+      while (before > 0 && !known(before)) --before;
+      while (after < last && !known(after)) ++after;
+      return {before, after};
+    }
+    case Op::rank:
+      return between(0, last);
+    default:  // values so far, areas
+      return between(0, place);
+  }
+}
+
+std::vector<std::size_t> rows_of_reduction(const Stage& stage, const std::vector<std::size_t>& group,
+                                           const std::vector<Chunk>& values) {
+  const auto first_known =
+      std::find_if(group.begin(), group.end(), [&](std::size_t row) { return !null_at(values, row); });
+  const auto last_known =
+      std::find_if(group.rbegin(), group.rend(), [&](std::size_t row) { return !null_at(values, row); });
+  const auto at = static_cast<std::size_t>(stage.parameter);
+  switch (stage.op) {
+    case Op::col_first:
+      return group.empty() ? group : std::vector{group.front()};
+    case Op::col_last:
+      return group.empty() ? group : std::vector{group.back()};
+    case Op::col_at:
+      return at > group.size() ? std::vector<std::size_t>() : std::vector{group[at - 1]};
+    case Op::col_first_known:
+      return first_known == group.end() ? std::vector<std::size_t>() : std::vector{*first_known};
+    case Op::col_last_known:
+      return last_known == group.rend() ? std::vector<std::size_t>() : std::vector{*last_known};
+    default:
+      return group;
+  }
+}
+
+}  // namespace
+
+RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whole) {
+  RowsUsed used;
+  used.values = evaluated(stage.value, whole);
+  const Grouping grouping = group_rows(stage.keys, whole);
+  std::vector<Chunk> where;
+  if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
+  std::vector<std::size_t> group;
+  for (std::size_t other = 0; other < whole.rows; ++other) {
+    if (grouping.group_of_row[other] != grouping.group_of_row[row]) continue;
+    const std::size_t i = other % kChunkRows;
+    if (!where.empty() && (null_at(where, other) || where[other / kChunkRows].numbers[i] == 0)) continue;
+    group.push_back(other);
+  }
+  std::vector<std::size_t> looked_at;
+  if (is_sequence(stage.op)) {
+    const auto place = static_cast<std::size_t>(std::find(group.begin(), group.end(), row) - group.begin());
+    for (const std::size_t p : places_of(stage, group, place, used.values)) looked_at.push_back(group[p]);
+  } else {
+    looked_at = rows_of_reduction(stage, group, used.values);
+  }
+  for (const std::size_t other : looked_at) {
+    if (null_at(used.values, other)) {
+      ++used.nulls;
+    } else {
+      used.rows.push_back(other);
+    }
+  }
+  return used;
+}
+
+}  // namespace opensum

@@ -1,0 +1,333 @@
+// How a column or a cell came to be.
+#include "run/explain.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <deque>
+#include <set>
+
+#include "compute/evaluator.h"
+#include "compute/rows_used.h"
+#include "files/csv_writer.h"
+#include "run/substitute.h"
+#include "table/header.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kRowsListed = 6;
+
+std::string with_unit(const std::string& number, const Unit& unit) {
+  return unit.parts.empty() ? number : number + " " + unit.text();
+}
+
+std::string counted(std::size_t count, const char* thing) {
+  return fmt::format("{} {}{}", count, thing, count == 1 ? "" : "s");
+}
+
+std::string definition_text(const Definition& definition) {
+  std::string text = definition.name;
+  if (!definition.label.empty()) text += fmt::format(" \"{}\"", definition.label);
+  if (definition.unit) text += fmt::format(" [{}]", definition.unit->text);
+  return text + " = " + print(*definition.expression);
+}
+
+// Where a null of a cell began, as `day1.t_out_b row 16 (day1.csv line 17)`.
+std::string origin_text(const PreparedStudy& prepared, Null null, std::size_t row) {
+  const Origins::Origin& origin = prepared.origins[null.origin()];
+  const std::size_t began = origin.row.value_or(row);
+  std::string text = fmt::format("{}.{} row {}", origin.sheet, origin.column, began + 1);
+  for (const auto& sheet : prepared.sheets) {
+    if (sheet->model->name != origin.sheet) continue;
+    text += fmt::format(" ({} line {})", sheet->table().file, sheet->table().lines[began]);
+  }
+  return text;
+}
+
+class CellExplainer {
+ public:
+  CellExplainer(PreparedStudy& prepared, const RunSheet& sheet, std::size_t row)
+      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), row_(row) {
+    for (const Column& column : table_.columns) columns_.push_back(&column);
+  }
+
+  std::string run(std::size_t column) {
+    out_ = fmt::format("{}.{} in row {} ({} line {}) is {}\n", sheet_.model->name, symbol(column), row_ + 1,
+                       table_.file, table_.lines[row_], shown(column));
+    if (table_.columns[column].measured) {
+      out_ += "  " + remark_on(column) + '\n';
+      return out_;
+    }
+    // Of a filled column first what was measured.
+    if (!table_.columns[column].fills.empty()) out_ += "  " + remark_on(column - 1) + '\n';
+    want(column);
+    while (!open_.empty()) {
+      const std::size_t next = open_.front();
+      open_.pop_front();
+      if (table_.columns[next].fills.empty()) {
+        explain_derived(next);
+      } else {
+        explain_fill(next);
+      }
+    }
+    return out_;
+  }
+
+ private:
+  const std::string& symbol(std::size_t column) const { return sheet_.plan.scope.columns[column].symbol; }
+
+  std::string shown(std::size_t index) const {
+    const Column& column = table_.columns[index];
+    if (const Null null = column.null(row_)) return fmt::format("null ({})", reason_name(null.reason()));
+    return shown_value(column, row_);
+  }
+
+  static std::string shown_value(const Column& column, std::size_t row) {
+    if (column.kind == Kind::text) return '"' + std::string(column.text(row)) + '"';
+    if (column.kind != Kind::number) return cell_text(column, row);
+    return with_unit(column.measured ? cell_text(column, row) : number_text(column.number(row)), column.unit);
+  }
+
+  void want(std::size_t column) {
+    if (wanted_.insert(column).second) open_.push_back(column);
+  }
+
+  CheckContext context(Standing standing = Standing::equation, int self = -1) const {
+    return {sheet_.plan.scope, prepared_.units, prepared_.study.policy, standing, self};
+  }
+
+  void explain_derived(std::size_t index) {
+    const auto derived = std::find_if(sheet_.plan.derived.begin(), sheet_.plan.derived.end(),
+                                      [&](const DerivedColumn& d) { return d.index == index; });
+    const Definition& definition = derived->definition;
+    out_ += '\n' + definition_text(definition) + '\n';
+    explain_value(*definition.expression, definition.passage, context(), table_.columns[index]);
+  }
+
+  void explain_fill(std::size_t filled) {
+    for (std::size_t i = 0; i < sheet_.plan.fills.size(); ++i) {
+      const FillPlan& plan = sheet_.plan.fills[i];
+      if (plan.filled != filled) continue;
+      const auto& cells = sheet_.fills[i].cells;
+      const auto cell =
+          std::find_if(cells.begin(), cells.end(), [&](const FilledCell& c) { return c.row == row_; });
+      if (cell == cells.end()) continue;
+      const std::size_t last = cell->rule >= 0 ? static_cast<std::size_t>(cell->rule) : plan.texts.size() - 1;
+      for (std::size_t k = 0; k <= last; ++k) {
+        Diagnostics none;
+        const NodePtr expression = parse_expression(plan.texts[k], none);
+        out_ += fmt::format("\nfill of {} = {}\n", symbol(filled), print(*expression));
+        const CheckContext where = context(Standing::fill, static_cast<int>(plan.measured));
+        if (static_cast<int>(k) == cell->rule) {
+          explain_value(*expression, plan.texts[k], where, table_.columns[filled]);
+        } else {
+          // A rule that gave nothing, so that the next one was tried or the gap stayed.
+          explain_parts(*expression, plan.texts[k], where,
+                        k < last ? "null, so the next rule is tried" : "null, so the gap stays");
+        }
+      }
+    }
+  }
+
+  // The equation with the values put in, its result, and each value's source.
+  void explain_value(const Node& expression, const Passage& passage, const CheckContext& where,
+                     const Column& result) {
+    const Null null = result.null(row_);
+    std::string value = null ? fmt::format("null ({}), which began in {}", reason_name(null.reason()),
+                                           origin_text(prepared_, null, row_))
+                             : literal(result, row_);
+    explain_parts(expression, passage, where, value);
+  }
+
+  void explain_parts(const Node& expression, const Passage& passage, const CheckContext& where,
+                     const std::string& result) {
+    Substitution substitution(where, passage, table_, row_, prepared_.origins);
+    const std::string put_in = print(*substitution.run(expression));
+    if (put_in != print(expression)) out_ += "  = " + put_in + '\n';
+    if (put_in != result) out_ += "  = " + result + '\n';
+    std::vector<std::array<std::string, 3>> lines;
+    for (const SubstitutedName& name : substitution.names()) {
+      if (name.column) {
+        lines.push_back({name.text, shown(*name.column), remark_on(*name.column)});
+      } else {
+        lines.push_back({name.text, name.value, "constant"});
+      }
+    }
+    std::size_t widths[2] = {0, 0};
+    for (const auto& line : lines) {
+      for (std::size_t k = 0; k < 2; ++k) widths[k] = std::max(widths[k], display_width(line[k]));
+    }
+    for (const auto& line : lines) {
+      out_ += "    ";
+      for (std::size_t k = 0; k < 2; ++k) {
+        out_ += line[k] + std::string(widths[k] - display_width(line[k]) + 2, ' ');
+      }
+      out_ += line[2] + '\n';
+    }
+    for (const SubstitutedCall& call : substitution.calls()) explain_call(call);
+  }
+
+  // Where the value of a column in this row comes from; derived and filled ones are explained later.
+  std::string remark_on(std::size_t index) {
+    const Column& column = table_.columns[index];
+    if (!column.fills.empty()) {
+      const Column& measured = table_.columns[index - 1];
+      if (!measured.null(row_)) return remark_on(index - 1);
+      want(index);
+      return fmt::format("{}; {}", remark_on(index - 1),
+                         column.null(row_) ? "not filled, see below" : "filled, see below");
+    }
+    if (!column.measured) {
+      want(index);
+      return "derived, see below";
+    }
+    const std::string place = fmt::format("{} line {}", table_.file, table_.lines[row_]);
+    const std::string_view cell = trimmed(column.chunks[row_ / kChunkRows].source[row_ % kChunkRows]);
+    if (column.header.empty()) return "typed into the study";
+    if (cell.empty()) return place + ": the cell is empty";
+    if (column.null(row_) || column.kind == Kind::number ? cell_text(column, row_) != cell : false) {
+      return fmt::format("measured, {}: the cell reads \"{}\"", place, cell);
+    }
+    return "measured, " + place;
+  }
+
+  void explain_call(const SubstitutedCall& call) {
+    out_ += fmt::format("    {} is {}\n", call.text, call.value);
+    const Stage& stage = call.program.stages.front();
+    EvaluationNotes notes;
+    const WholeColumns whole{columns_, table_.rows, 0, prepared_.origins, std::make_shared<MadeTexts>(),
+                             notes};
+    const RowsUsed used = rows_used(stage, row_, whole);
+    if (used.rows.empty() && used.nulls == 0) return;
+    std::string line = fmt::format("      from {}", counted(used.rows.size(), "value"));
+    if (used.nulls > 0) line += fmt::format(" and {}", counted(used.nulls, "null"));
+    Column operand;
+    operand.kind = call.operand.kind;
+    operand.unit = call.operand.unit;
+    operand.measured = false;
+    operand.chunks = used.values;
+    const char* separator = ": ";
+    for (std::size_t i = 0; i < std::min(used.rows.size(), kRowsListed); ++i) {
+      const std::size_t row = used.rows[i];
+      line += fmt::format("{}{} (row {}, line {})", separator, shown_value(operand, row), row + 1,
+                          table_.lines[row]);
+      separator = ", ";
+    }
+    if (used.rows.size() > kRowsListed) line += fmt::format(", and {} more", used.rows.size() - kRowsListed);
+    out_ += line + '\n';
+  }
+
+  PreparedStudy& prepared_;
+  const RunSheet& sheet_;
+  const Table& table_;
+  std::size_t row_;
+  std::vector<const Column*> columns_;
+  std::deque<std::size_t> open_;
+  std::set<std::size_t> wanted_;
+  std::string out_;
+};
+
+// The derived columns, fills and plots that use a column.
+std::vector<std::string> users_of(const PreparedStudy& prepared, const RunSheet& sheet, std::size_t column) {
+  std::vector<std::string> users;
+  const auto uses = [&](const Program& program) {
+    const auto inputs = all_inputs(program);
+    return std::find(inputs.begin(), inputs.end(), column) != inputs.end();
+  };
+  for (const FillPlan& fill : sheet.plan.fills) {
+    if (std::any_of(fill.rules.begin(), fill.rules.end(), uses)) {
+      users.push_back("fill of " + sheet.table().columns[fill.measured].symbol);
+    }
+  }
+  for (const DerivedColumn& derived : sheet.plan.derived) {
+    if (derived.good && uses(derived.program)) users.push_back(derived.definition.name);
+  }
+  for (const ClaimPlan& claim : sheet.plan.claims) {
+    if (uses(claim.program)) users.push_back("claim \"" + claim.claim.text + '"');
+  }
+  for (const PlotModel& plot : prepared.study.plots) {
+    const auto names = [&](const Passage& name) {
+      const int index = sheet.plan.scope.find_column(name.text(), false);
+      return index >= 0 && sheet.plan.scope.meant_by(static_cast<std::size_t>(index)) == column;
+    };
+    if (names(plot.x) || std::any_of(plot.y.begin(), plot.y.end(), names))
+      users.push_back("plot " + plot.name);
+  }
+  return users;
+}
+
+std::string counts_text(const PreparedStudy& prepared, const Column& column) {
+  std::string text = fmt::format("  {} of {} known\n", column.rows - column.null_count(), column.rows);
+  std::set<Reason> seen;
+  for (std::size_t row = 0; row < column.rows; ++row) {
+    const Null null = column.null(row);
+    if (!null || !seen.insert(null.reason()).second) continue;
+    std::size_t count = 0;
+    for (std::size_t other = row; other < column.rows; ++other) {
+      if (column.null(other).reason() == null.reason()) ++count;
+    }
+    text += fmt::format("  {} null: {}; first in row {}, began in {}\n", count, reason_name(null.reason()),
+                        row + 1, origin_text(prepared, null, row));
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet, std::size_t index) {
+  const Table& table = sheet.table();
+  const Column& column = table.columns[index];
+  const Scope& scope = sheet.plan.scope;
+  const std::string unit =
+      column.kind == Kind::number ? '[' + column.unit.text() + ']' : kind_name(column.kind);
+  std::string out = fmt::format("{}.{} \"{}\" {}: ", sheet.model->name, scope.columns[index].symbol,
+                                table.columns[index].label, unit);
+  if (column.measured) {
+    out += column.header.empty() ? "typed into the study\n"
+                                 : fmt::format("measured, from {}, header `{}`\n", table.file, column.header);
+  } else if (!column.fills.empty()) {
+    out += "measured, with its gaps filled\n";
+    for (const FillPlan& fill : sheet.plan.fills) {
+      if (fill.filled != index) continue;
+      for (const Passage& text : fill.texts) out += "  rule: " + text.text() + '\n';
+    }
+  } else {
+    out += "derived\n";
+    for (const DerivedColumn& derived : sheet.plan.derived) {
+      if (derived.index != index) continue;
+      out += "  " + definition_text(derived.definition) + '\n';
+      std::vector<std::string> inputs;
+      for (const std::size_t input : all_inputs(derived.program)) {
+        const Column& from = table.columns[input];
+        inputs.push_back(fmt::format("{} [{}]{}", scope.columns[input].symbol,
+                                     from.kind == Kind::number ? from.unit.text() : kind_name(from.kind),
+                                     from.measured        ? ""
+                                     : from.fills.empty() ? " (derived)"
+                                                          : " (filled)"));
+      }
+      for (const std::string& used : names_used(*derived.definition.expression, scope)) {
+        const ScopeConstant* constant = scope.find_constant(used);
+        if (constant == nullptr || scope.find_column(used, false) >= 0) continue;
+        inputs.push_back(
+            fmt::format("{} = {} (constant)", used,
+                        constant->type.kind == Kind::text
+                            ? constant->text
+                            : with_unit(number_text(constant->number, -1), constant->type.unit)));
+      }
+      out += fmt::format("  from {}\n  nulls {}\n", fmt::join(inputs, ", "), derived.null_rule);
+    }
+  }
+  out += counts_text(prepared, column);
+  const std::vector<std::string> users = users_of(prepared, sheet, index);
+  if (!users.empty()) out += fmt::format("  used by {}\n", fmt::join(users, ", "));
+  return out;
+}
+
+std::string explain_cell(PreparedStudy& prepared, const RunSheet& sheet, std::size_t column,
+                         std::size_t row) {
+  return CellExplainer(prepared, sheet, row).run(column);
+}
+
+}  // namespace opensum

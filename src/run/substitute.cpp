@@ -1,0 +1,199 @@
+// An equation with the values of one row put in for its names.
+#include "run/substitute.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "compute/evaluator.h"
+#include "equation/functions.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+NodePtr text_node(NodeKind kind, std::string text) {
+  auto node = std::make_unique<Node>();
+  node->kind = kind;
+  node->text = std::move(text);
+  return node;
+}
+
+NodePtr number_node(const std::string& number, const Unit& unit) {
+  NodePtr node = text_node(NodeKind::number, number);
+  if (!unit.parts.empty()) node->unit = UnitText{unit.text(), {}};
+  return node;
+}
+
+NodePtr date_node(double seconds) {
+  NodePtr node = text_node(NodeKind::call, "date");
+  node->children.push_back(text_node(NodeKind::text, date_text(seconds)));
+  return node;
+}
+
+NodePtr value_node(const Column& column, std::size_t row) {
+  if (column.null(row)) return text_node(NodeKind::null, "null");
+  switch (column.kind) {
+    case Kind::text:
+      return text_node(NodeKind::text, std::string(column.text(row)));
+    case Kind::date:
+      return date_node(column.number(row));
+    case Kind::truth:
+      return text_node(NodeKind::truth, column.number(row) != 0 ? "true" : "false");
+    case Kind::number:
+      break;
+  }
+  // What was measured in full, what was computed to as many digits as it is written with.
+  const bool measured = column.measured || !column.fills.empty();
+  return number_node(number_text(column.number(row), measured ? -1 : 0), column.unit);
+}
+
+NodePtr node_of(const ScopeConstant& constant) {
+  switch (constant.type.kind) {
+    case Kind::text:
+      return text_node(NodeKind::text, constant.text);
+    case Kind::date:
+      return date_node(constant.number);
+    case Kind::truth:
+      return text_node(NodeKind::truth, constant.number != 0 ? "true" : "false");
+    case Kind::number:
+      break;
+  }
+  return number_node(number_text(constant.number, -1), constant.type.unit);
+}
+
+// The part of a checked tree that is the function of whole columns; conversions may stand around it.
+const Checked& whole_part(const Checked& tree) {
+  const Checked* node = &tree;
+  while (!needs_whole_column(node->op) && !node->args.empty()) node = node->args.front().get();
+  return *node;
+}
+
+}  // namespace
+
+std::string literal(const Column& column, std::size_t row) { return print(*value_node(column, row)); }
+
+NodePtr Substitution::column_value(std::size_t index, const std::string& name) {
+  const auto known = std::find_if(names_.begin(), names_.end(), [&](const SubstitutedName& n) {
+    return n.column == index && n.text == name;
+  });
+  if (known == names_.end()) names_.push_back({name, index, ""});
+  return value_node(table_.columns[index], row_);
+}
+
+NodePtr Substitution::name_value(const Node& node) {
+  const Scope& scope = context_.scope;
+  const int found = scope.find_column(node.text, node.quoted);
+  if (found >= 0) {
+    auto index = static_cast<std::size_t>(found);
+    const std::string& symbol = scope.columns[index].symbol;
+    if (context_.standing == Standing::equation) index = scope.meant_by(index);
+    return column_value(index, symbol);
+  }
+  const ScopeConstant* constant = scope.find_constant(node.text);
+  if (constant == nullptr) return copy(node);
+  NodePtr value = node_of(*constant);
+  std::string shown = print(*value);
+  if (constant->type.kind == Kind::number && !constant->type.unit.parts.empty()) {
+    shown = value->text + " " + constant->type.unit.text();
+  }
+  const auto known = std::find_if(names_.begin(), names_.end(),
+                                  [&](const SubstitutedName& n) { return !n.column && n.text == node.text; });
+  if (known == names_.end()) names_.push_back({node.text, std::nullopt, shown});
+  return value;
+}
+
+// The value of a call in the row, by evaluating it for the whole column.
+NodePtr Substitution::call_value(const Node& node) {
+  Diagnostics none;
+  const CheckedPtr tree = check_expression(node, passage_, context_, none);
+  if (!tree) return copy(node);
+  Program program = compile(*tree);
+  std::vector<const Column*> columns;
+  for (const Column& column : table_.columns) columns.push_back(&column);
+  Column result;
+  result.kind = tree->type.kind;
+  result.unit = tree->type.unit;
+  result.measured = false;
+  result.rows = table_.rows;
+  result.chunks = Evaluator(program, origins_.add(context_.scope.sheet, node.text))
+                      .run_column(columns, table_.rows, origins_);
+  NodePtr value = value_node(result, row_);
+  if (!program.stages.empty()) {
+    const Checked& whole = whole_part(*tree);
+    const Null null = result.null(row_);
+    const std::string shown = null ? fmt::format("null ({})", reason_name(null.reason())) : print(*value);
+    calls_.push_back({print(node), shown, std::move(program), whole.args.front()->type});
+  }
+  return value;
+}
+
+std::vector<std::size_t> Substitution::listed(const Node& node) const {
+  const Scope& scope = context_.scope;
+  if (node.kind == NodeKind::text) return scope.matching(node.text);
+  std::vector<std::size_t> columns;
+  const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+  const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+  for (int i = first; i <= last; ++i) {
+    if (scope.columns[static_cast<std::size_t>(i)].measured) columns.push_back(static_cast<std::size_t>(i));
+  }
+  return columns;
+}
+
+NodePtr Substitution::copy(const Node& node) {
+  auto made = std::make_unique<Node>();
+  made->kind = node.kind;
+  made->text = node.text;
+  made->owner = node.owner;
+  made->quoted = node.quoted;
+  made->op = node.op;
+  made->unit = node.unit;
+  const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
+  const bool lists = signature != nullptr && (signature->family == Family::row || node.text == "complete");
+  for (const NodePtr& child : node.children) {
+    const bool list = child->kind == NodeKind::range || (lists && child->kind == NodeKind::text);
+    if (!list) {
+      made->children.push_back(run(*child));
+      continue;
+    }
+    for (const std::size_t index : listed(*child)) {
+      const std::size_t meant =
+          context_.standing == Standing::equation ? context_.scope.meant_by(index) : index;
+      made->children.push_back(column_value(meant, context_.scope.columns[index].symbol));
+    }
+  }
+  for (const NamedArgument& named : node.named) {
+    made->named.push_back({named.name, named.span, run(*named.value)});
+  }
+  return made;
+}
+
+NodePtr Substitution::run(const Node& node) {
+  switch (node.kind) {
+    case NodeKind::name:
+      return name_value(node);
+    case NodeKind::member:
+      if (node.owner == context_.scope.sheet) return name_value(node);
+      return copy(node);
+    case NodeKind::self:
+      return column_value(static_cast<std::size_t>(context_.self),
+                          context_.scope.columns[static_cast<std::size_t>(context_.self)].symbol);
+    case NodeKind::call: {
+      const Signature* signature = find_signature(node.text);
+      if (signature == nullptr) return copy(node);
+      if (needs_whole_column(signature->op)) return call_value(node);
+      if (signature->rule == Rule::limit) {
+        // The column is listed with the cell that holds the limit; the call is given as its value.
+        run(*node.children[0]);
+        return call_value(node);
+      }
+      if (signature->rule != Rule::measured) return copy(node);
+      const int index = context_.scope.find_column(node.children[0]->text, node.children[0]->quoted);
+      return index < 0 ? copy(node) : column_value(static_cast<std::size_t>(index), print(node));
+    }
+    default:
+      return copy(node);
+  }
+}
+
+}  // namespace opensum

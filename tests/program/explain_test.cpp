@@ -1,0 +1,201 @@
+// Explanations: what is printed of a cell can be followed on paper. Each printed step is calculated again
+// from its own text, and some against formulas written out here.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <iostream>
+#include <random>
+#include <sstream>
+
+#include "program/program.h"
+
+namespace opensum {
+namespace {
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> lines;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) lines.push_back(line);
+  return lines;
+}
+
+// A step: the equation with the values put in, and its result.
+struct Step {
+  std::string put_in;
+  std::string result;
+};
+
+std::vector<Step> steps_of(const std::string& explanation) {
+  std::vector<Step> steps;
+  const auto lines = lines_of(explanation);
+  for (std::size_t i = 0; i + 1 < lines.size(); ++i) {
+    if (!lines[i].starts_with("  = ") || !lines[i + 1].starts_with("  = ")) continue;
+    steps.push_back({lines[i].substr(4), lines[i + 1].substr(4)});
+  }
+  return steps;
+}
+
+// Calculates a step anew; how many digits agree with what was printed, or 99 for texts and nulls that agree.
+double agreement(const TempFolder& folder, const Step& step) {
+  const std::size_t bracket = step.result.find(" [");
+  const bool null = step.result.starts_with("null");
+  const std::string unit = null || bracket == std::string::npos ? "" : step.result.substr(bracket + 1);
+  const std::string expression = unit.empty() ? step.put_in : "(" + step.put_in + ") in " + unit;
+  const Outcome outcome = run_program(folder, {"calc", expression});
+  EXPECT_EQ(outcome.code, 0) << expression << "\n" << outcome.err;
+  if (null) return outcome.out.starts_with("null") ? 99 : 0;
+  const std::string plain = outcome.out.substr(0, outcome.out.size() - 1);
+  for (const std::string& written : {plain, '"' + plain + '"', "date(\"" + plain + "\")"}) {
+    if (step.result == written) return 99;
+  }
+  const double got = std::stod(outcome.out);
+  const double printed = std::stod(step.result);
+  return got == printed ? 99 : -std::log10(std::fabs(got - printed) / std::fabs(printed));
+}
+
+const std::string kData =
+    "t [s],a [g],b [g],c [g],site,conc [mg/L],day,temp [°C]\n"
+    "0,1,2,3,x,<0.05,2031-04-02,20.1\n1,,2.5,3.5,x,0.2,2031-04-03,\n2,2,,4,y,0.3,2031-04-04,21.7\n"
+    "3,,,5,y,>20,2031-04-05,22\n4,3,4,,x,,2031-04-06,18.3\n5,3.3,4.1,2.2,y,0.7,2031-05-06,19\n";
+const std::string kStudy =
+    "constants = 'k [1/s] = 0.25'\n[sheet.s]\ndata = 't.csv'\n"
+    "fill.a = ['row_mean(a..c, nulls: skip, at_least: 2)', 'previous_known(self)']\n"
+    "fill.b = 'interpolated(self, along: t)'\nfill.conc = ['limit(self) / 2', '1 [mg/L]']\n"
+    "equations = '''\n"
+    "  total [mg] = a + b + measured(c)\n"
+    "  decay [%] = exp(-k * t)\n"
+    "  part = total / col_sum(total, by: site)\n"
+    "  rest = total - col_mean(total, where: t > 0 [s])\n"
+    "  speed = slope(a, along: t)\n"
+    "  warm = temp + 5 [K]\n"
+    "  rise [K] = temp - col_min(temp)\n"
+    "  gas [L/mol] = const.R * temp / (101325 [Pa])\n"
+    "  sum = sum_so_far(conc)\n"
+    "  best = if(a > b, a, fallback(b, c)) ^ 2\n"
+    "  odd = sqrt(a - 2 [g]) / (b - 4 [g])\n"
+    "  later = shift(day, months: 1)\n"
+    "  name = join(upper(site), \"-\", row_number())\n"
+    "  known = complete(a, c) and not (site == \"y\")\n"
+    "'''\n";
+
+TEST(Explain, PrintsStepsThatCanBeCalculatedAgain) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", kStudy);
+  std::mt19937 random(11);
+  std::size_t steps = 0;
+  double least = 99;
+  for (const std::string column : {"total", "decay", "part", "rest", "speed", "warm", "rise", "gas", "sum",
+                                   "best", "odd", "later", "name", "known", "a", "b", "conc"}) {
+    for (int i = 0; i < 5; ++i) {
+      const std::string row = std::to_string(random() % 6 + 1);
+      const Outcome outcome = run_program(folder, {"explain", "s." + column, "--row", row});
+      ASSERT_EQ(outcome.code, 0) << outcome.err;
+      for (const Step& step : steps_of(outcome.out)) {
+        if (step.result.find("is tried") != std::string::npos) continue;
+        const double digits = agreement(folder, step);
+        EXPECT_GE(digits, 10) << column << " row " << row << ": " << step.put_in << " = " << step.result;
+        least = std::min(least, digits);
+        ++steps;
+      }
+    }
+  }
+  std::cout << steps << " printed steps calculated again, agreeing to at least " << least << " digits\n";
+  EXPECT_GT(steps, 50U);
+}
+
+TEST(Explain, GivesTheNumbersOfTheDemo) {
+  const TempFolder folder;
+  ASSERT_EQ(run_program(folder, {"demo"}).code, 0);
+  const Outcome outcome =
+      run_program(folder, {"explain", "day1.duty", "--row", "3", "--study", "opensum-demo/study.toml"});
+  // 5.98 L/min of water of 998 kg/m^3 and 4.18 kJ/(kg K), warmed from 18.58 to the mean of three readings.
+  const double rise = (39.47 + 39.23 + 39.34) / 3 - 18.58;
+  const double duty = 5.98 / 1000 / 60 * 998 * 4.18 * rise;
+  const auto steps = steps_of(outcome.out);
+  ASSERT_EQ(steps.size(), 3U) << outcome.out;
+  EXPECT_NEAR(std::stod(steps[0].result), duty, 1e-10);
+  EXPECT_NEAR(std::stod(steps[1].result), rise, 1e-10);
+  EXPECT_EQ(steps[2].put_in, "row_mean(39.47 [°C], 39.23 [°C], 39.34 [°C], nulls: skip, at_least: 2)");
+  EXPECT_NE(outcome.out.find("    t_out_a  39.47 °C  measured, opensum-demo/day1.csv line 4\n"),
+            std::string::npos);
+}
+
+TEST(Explain, FollowsANullToTheCellWhereItBegan) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", kStudy);
+  const Outcome outcome = run_program(folder, {"explain", "s.total", "--line", "6"});
+  EXPECT_EQ(outcome.out,
+            "s.total in row 5 (t.csv line 6) is null (missing)\n\n"
+            "total [mg] = a + b + measured(c)\n"
+            "  = 3 [g] + 4 [g] + null\n"
+            "  = null (missing), which began in s.c row 5 (t.csv line 6)\n"
+            "    a            3 g             measured, t.csv line 6\n"
+            "    b            4 g             measured, t.csv line 6\n"
+            "    measured(c)  null (missing)  t.csv line 6: the cell is empty\n");
+}
+
+TEST(Explain, ShowsTheRulesOfAFillAndTheRowsOfAReduction) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", kStudy);
+  EXPECT_EQ(run_program(folder, {"explain", "s.a", "--row", "4"}).out,
+            "s.a in row 4 (t.csv line 5) is 2 g\n  t.csv line 5: the cell is empty\n\n"
+            "fill of a = row_mean(a..c, nulls: skip, at_least: 2)\n"
+            "  = row_mean(null, null, 5 [g], nulls: skip, at_least: 2)\n"
+            "  = null, so the next rule is tried\n"
+            "    a  null (missing)  t.csv line 5: the cell is empty\n"
+            "    b  null (missing)  t.csv line 5: the cell is empty\n"
+            "    c  5 g             measured, t.csv line 5\n\n"
+            "fill of a = previous_known(self)\n  = 2 [g]\n    previous_known(self) is 2 [g]\n"
+            "      from 1 value: 2 g (row 3, line 4)\n");
+  const std::string part = run_program(folder, {"explain", "s.part", "--row", "3"}).out;
+  EXPECT_NE(
+      part.find("    col_sum(total, by: site) is 29100 [mg]\n      from 3 values: 9000 mg (row 3, line 4), "
+                "10500 mg (row 4, line 5), 9600 mg (row 6, line 7)\n"),
+      std::string::npos)
+      << part;
+}
+
+TEST(Explain, DescribesAColumn) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", kStudy);
+  EXPECT_EQ(run_program(folder, {"explain", "s.total"}).out,
+            "s.total \"total\" [mg]: derived\n  total [mg] = a + b + measured(c)\n"
+            "  from a [g] (filled), b [g] (filled), c [g]\n  nulls propagated\n  5 of 6 known\n"
+            "  1 null: missing; first in row 5, began in s.c row 5 (t.csv line 6)\n  used by part, rest\n");
+  EXPECT_EQ(run_program(folder, {"explain", "t"}).out,
+            "s.t \"t\" [s]: measured, from t.csv, header `t [s]`\n  6 of 6 known\n"
+            "  used by fill of b, decay, rest, speed\n");
+}
+
+TEST(Explain, SaysWhatItCannotFind) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", kStudy);
+  const struct {
+    std::vector<std::string> args;
+    std::string message;
+  } rows[] = {
+      {{"s.totl"}, "opensum: error: there is no column `s.totl`\n      hint: did you mean total?\n"},
+      {{"z.total"}, "opensum: error: there is no sheet `z`\n"},
+      {{"s.total", "--row", "0"}, "opensum: error: s has no row 0; its rows are 1 to 6\n"},
+      {{"s.total", "--row", "7"}, "opensum: error: s has no row 7; its rows are 1 to 6\n"},
+      {{"s.total", "--line", "1"},
+       "opensum: error: no row of s stands on line 1 of t.csv\n"
+       "      hint: the line may be empty, above the table, or left out by keep\n"},
+  };
+  for (const auto& row : rows) {
+    std::vector<std::string> args = {"explain"};
+    args.insert(args.end(), row.args.begin(), row.args.end());
+    const Outcome outcome = run_program(folder, args);
+    EXPECT_EQ(outcome.code, 2);
+    EXPECT_EQ(outcome.err, row.message);
+    EXPECT_EQ(outcome.out, "");
+  }
+}
+
+}  // namespace
+}  // namespace opensum
