@@ -35,6 +35,7 @@ CLI::App* add_command(CLI::App& app, const std::string& name, const std::string&
 void add_run(CLI::App& app, Chosen& chosen);
 void add_check(CLI::App& app, Chosen& chosen);
 void add_look(CLI::App& app, Chosen& chosen);
+void add_new(CLI::App& app, Chosen& chosen);
 void add_derive(CLI::App& app, Chosen& chosen);
 void add_calc(CLI::App& app, Chosen& chosen);
 void add_units(CLI::App& app, Chosen& chosen);

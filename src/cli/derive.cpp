@@ -41,7 +41,7 @@ std::string aligned(const Table& table, std::size_t width) {
 int write_file(const DeriveOptions& options, const PreparedStudy& prepared, const std::string& text,
                Streams& streams) {
   Diagnostics diagnostics;
-  OutputFiles files(prepared.inputs, options.force);
+  OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
   if (files.write(options.output, text, diagnostics)) files.commit(diagnostics);
   return report(diagnostics, streams);
 }

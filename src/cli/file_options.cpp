@@ -48,6 +48,10 @@ ColumnSettings& settings_for(SheetModel& sheet, const Assignment& assignment) {
 
 void add_file_options(CLI::App& command, FileOptions& options) {
   command.add_option("FILE", options.file, "the table: CSV or TSV, - for standard input")->required();
+  add_read_options(command, options);
+}
+
+void add_read_options(CLI::App& command, FileOptions& options) {
   const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
                             const char* type) {
     command.add_option(name, into, help)->allow_extra_args(false)->type_name(type);

@@ -32,8 +32,10 @@ struct FileOptions {
   std::vector<std::string> labels;   ///< SYMBOL=LABEL
 };
 
-/// Adds the options to a command.
+/// Adds FILE and the options to a command.
 void add_file_options(CLI::App& command, FileOptions& options);
+/// Adds the options alone.
+void add_read_options(CLI::App& command, FileOptions& options);
 
 /// The sheet that these options describe, named after the file; nothing after a reported error.
 std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics);

@@ -32,6 +32,7 @@ int run(int argc, char** argv) {
   add_run(app, chosen);
   add_check(app, chosen);
   add_look(app, chosen);
+  add_new(app, chosen);
   add_derive(app, chosen);
   add_explain(app, chosen);
   add_calc(app, chosen);

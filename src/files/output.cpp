@@ -40,7 +40,7 @@ std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics
       return {};
     }
     if (!replace_) {
-      diagnostics.add(Code::already_exists, {path});
+      diagnostics.add(Code::already_exists, {path, advice_});
       return {};
     }
   }

@@ -15,7 +15,9 @@ class OutputFiles {
  public:
   /// Outputs that are the same file as one of the inputs are refused. With `replace` false, so are outputs
   /// that exist.
-  OutputFiles(const Inputs& inputs, bool replace) : inputs_(inputs), replace_(replace) {}
+  /// `advice` says what to do about one that exists.
+  OutputFiles(const Inputs& inputs, bool replace, std::string advice = "choose another name")
+      : inputs_(inputs), replace_(replace), advice_(std::move(advice)) {}
   ~OutputFiles();
   OutputFiles(const OutputFiles&) = delete;
   OutputFiles& operator=(const OutputFiles&) = delete;
@@ -37,6 +39,7 @@ class OutputFiles {
   };
   const Inputs& inputs_;
   bool replace_;
+  std::string advice_;
   std::vector<Staged> staged_;
   std::vector<std::string> folders_;  ///< made on the way
 };

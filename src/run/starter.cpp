@@ -1,0 +1,283 @@
+// A study to begin with, made from tables as they were read.
+#include "run/starter.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "study/reading_hints.h"
+#include "table/header.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+// A text as TOML writes it.
+std::string toml_text(std::string_view text) {
+  std::string out = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\') {
+      out += '\\';
+      out += c;
+    } else if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) {
+      out += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
+    } else {
+      out += c;
+    }
+  }
+  return out + '"';
+}
+
+// A symbol as a key; those with letters beyond ASCII stand in quotes.
+std::string key(const std::string& symbol) {
+  const bool bare = std::all_of(symbol.begin(), symbol.end(),
+                                [](char c) { return (static_cast<unsigned char>(c) & 0x80U) == 0; });
+  return bare ? symbol : toml_text(symbol);
+}
+
+std::string list_of(const std::vector<std::string>& texts) {
+  std::string out;
+  for (const std::string& text : texts) out += (out.empty() ? "" : ", ") + toml_text(text);
+  return "[" + out + "]";
+}
+
+class SheetWriter {
+ public:
+  SheetWriter(const PreparedStudy& prepared, const RunSheet& sheet, std::string folder)
+      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), folder_(std::move(folder)) {}
+
+  std::string run() {
+    out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_text(path()));
+    write_read();
+    write_columns();
+    write_gaps();
+    write_equations();
+    return out_;
+  }
+
+  // The lines of a figure of the first two columns of numbers.
+  std::string plot() const {
+    const auto numbers = number_columns();
+    if (numbers.size() < 2) return {};
+    return fmt::format("\n# [plot.{}]\n# sheet = {}\n# x = {}\n# y = {}\n", key("first"),
+                       toml_text(sheet_.model->name), toml_text(numbers[0]->symbol),
+                       toml_text(numbers[1]->symbol));
+  }
+
+ private:
+  std::string path() const {
+    const std::string& file = sheet_.model->data->text();
+    if (file == "-" || file.starts_with('/') || folder_.empty()) return file;
+    return std::filesystem::absolute(file).lexically_relative(std::filesystem::absolute(folder_)).string();
+  }
+
+  std::vector<const Column*> number_columns() const {
+    std::vector<const Column*> numbers;
+    for (const Column& column : table_.columns) {
+      if (column.kind == Kind::number && column.unreadable_count == 0) numbers.push_back(&column);
+    }
+    return numbers;
+  }
+
+  void write_read() {
+    const ReadSettings& read = sheet_.model->read;
+    std::vector<std::string> said;
+    if (read.skip_rows > 0) said.push_back(fmt::format("skip_rows = {}", read.skip_rows));
+    if (read.skip_end > 0) said.push_back(fmt::format("skip_end = {}", read.skip_end));
+    if (read.no_header) said.emplace_back("header = false");
+    if (read.header_line) said.push_back(fmt::format("header = {}", *read.header_line));
+    if (read.units_row) said.push_back(fmt::format("units_row = {}", *read.units_row));
+    if (read.encoding) said.push_back("encoding = " + toml_text(*read.encoding));
+    if (read.delimiter) said.push_back("delimiter = " + toml_text(std::string(1, *read.delimiter)));
+    if (read.style.decimal != '.')
+      said.push_back("decimal = " + toml_text(std::string(1, read.style.decimal)));
+    if (!read.style.thousands.empty()) said.push_back("thousands = " + toml_text(read.style.thousands));
+    if (read.date_format) said.push_back("date_format = " + toml_text(*read.date_format));
+    if (read.missing) said.push_back("missing = " + list_of(*read.missing));
+    if (!read.missing_also.empty()) said.push_back("missing_also = " + list_of(read.missing_also));
+    if (read.unreadable_is_null) said.emplace_back("unreadable = \"null\"");
+    for (const std::string& line : said) out_ += "read." + line + '\n';
+    for (const ReadingHint& hint : hints_) {
+      if (hint.column.empty() || hint.key.starts_with("decimal")) {
+        // Two keys in one hint are two lines.
+        std::string keys = hint.key;
+        const std::size_t comma = keys.find(", thousands");
+        if (comma != std::string::npos) keys.replace(comma, 2, "\n# read.");
+        out_ += fmt::format("# read.{}  # {}\n", keys, hint.words);
+      }
+    }
+  }
+
+  const ColumnSettings* settings_of(const Column& column) const {
+    for (const ColumnSettings& settings : sheet_.model->columns) {
+      if (settings.symbol == column.symbol) return &settings;
+    }
+    return nullptr;
+  }
+
+  // What is said of a column already, and what says which it is.
+  std::vector<std::string> column_keys(const Column& column, std::size_t index) const {
+    std::vector<std::string> keys;
+    const bool repeated = std::count_if(table_.columns.begin(), table_.columns.end(),
+                                        [&](const Column& c) { return c.header == column.header; }) > 1;
+    keys.push_back(column.header.empty() || repeated ? fmt::format("header = {}", index + 1)
+                                                     : "header = " + toml_text(column.header));
+    const ColumnSettings* settings = settings_of(column);
+    if (settings == nullptr) return keys;
+    if (settings->unit) keys.push_back("unit = " + toml_text(settings->unit->text()));
+    if (settings->label) keys.push_back("label = " + toml_text(*settings->label));
+    if (settings->format) {
+      keys.push_back("format = " + toml_text(*settings->format));
+    } else if (settings->kind) {
+      keys.push_back(
+          fmt::format("type = \"{}\"", settings->duration ? "duration" : kind_name(*settings->kind)));
+    }
+    return keys;
+  }
+
+  std::string found(const Column& column) const {
+    std::string text = kind_name(column.kind);
+    if (column.kind == Kind::number) {
+      text += !column.unit_stated         ? ", no unit stated"
+              : column.unit.parts.empty() ? ", a plain number"
+                                          : " in " + column.unit.text();
+    }
+    const std::size_t nulls = column.null_count();
+    text += nulls == 0 ? fmt::format(", all {} known", column.rows)
+                       : fmt::format(", {} of {} known", column.rows - nulls, column.rows);
+    return text;
+  }
+
+  void write_columns() {
+    out_ += "# The names in the middle are those that equations use: make them short.\n";
+    for (std::size_t i = 0; i < table_.columns.size(); ++i) {
+      const Column& column = table_.columns[i];
+      bool first = true;
+      for (const std::string& line : column_keys(column, i)) {
+        out_ += fmt::format("columns.{}.{}", key(column.symbol), line);
+        if (first) out_ += "  # " + found(column);
+        first = false;
+        out_ += '\n';
+      }
+      write_doubts(column);
+    }
+  }
+
+  // Doubts about a column, each with the line that would settle it.
+  void write_doubts(const Column& column) {
+    const HeaderReading reading = read_header(column.header, prepared_.units);
+    const auto alternative = [&](const std::string& words, const std::string& line) {
+      out_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, words);
+    };
+    const bool unit_said = settings_of(column) != nullptr && settings_of(column)->unit;
+    if (!reading.meant.empty() && !unit_said) {
+      alternative(fmt::format("if ({}) is the unit", reading.bracketed),
+                  "unit = " + toml_text(reading.meant));
+    } else if (column.kind == Kind::number && !column.unit_stated) {
+      alternative("if it has a unit, such as this one", "unit = \"g\"");
+    }
+    for (const ReadingHint& hint : hints_) {
+      if (hint.column == column.symbol && !hint.key.starts_with("decimal")) alternative(hint.words, hint.key);
+    }
+  }
+
+  void write_gaps() {
+    std::vector<const Column*> gaps;
+    for (const Column& column : table_.columns) {
+      if (column.null_count() > 0 && column.unreadable_count == 0) gaps.push_back(&column);
+    }
+    if (gaps.empty()) return;
+    std::vector<std::string> names;
+    for (const Column* column : gaps) names.push_back(column->symbol);
+    out_ += "\n# Gaps stay gaps unless you say otherwise. To leave rows out:\n";
+    out_ += fmt::format("# keep = \"complete({})\"\n# To fill them:\n", fmt::join(names, ", "));
+    for (const Column* column : gaps) {
+      const bool limits = has_limits(*column);
+      const char* rule = limits                         ? "limit(self) / 2"
+                         : column->kind == Kind::number ? "col_mean(self)"
+                                                        : "previous_known(self)";
+      out_ += fmt::format("# fill.{} = \"{}\"\n", key(column->symbol), rule);
+    }
+  }
+
+  static bool has_limits(const Column& column) {
+    for (std::size_t row = 0; row < column.rows; ++row) {
+      const Reason reason = column.null(row).reason();
+      if (reason == Reason::below_limit || reason == Reason::above_limit) return true;
+    }
+    return false;
+  }
+
+  // The first neighbours that have one unit, which is stated: likely repeats of one measurement.
+  std::pair<const Column*, const Column*> alike_neighbours() const {
+    for (std::size_t i = 0; i + 1 < table_.columns.size(); ++i) {
+      const auto usable = [&](std::size_t k) {
+        const Column& column = table_.columns[k];
+        return k < table_.columns.size() && column.kind == Kind::number && column.unit_stated &&
+               column.unreadable_count == 0 && same_scale(column.unit, table_.columns[i].unit);
+      };
+      std::size_t last = i;
+      while (last + 1 < table_.columns.size() && usable(i) && usable(last + 1)) ++last;
+      if (last > i) return {&table_.columns[i], &table_.columns[last]};
+    }
+    return {nullptr, nullptr};
+  }
+
+  void write_equations() {
+    const auto numbers = number_columns();
+    out_ +=
+        "\nequations = '''\n  # NAME \"Label\" [UNIT] = EXPRESSION, one a line, in any order. Take away the "
+        "# "
+        "of what you want.\n";
+    if (!numbers.empty()) {
+      const std::string& first = numbers.front()->symbol;
+      out_ += fmt::format("  # mean_{0} = col_mean({0})\n  # from_mean_{0} = {0} - col_mean({0})\n", first);
+    }
+    if (const auto [begin, end] = alike_neighbours(); begin != nullptr) {
+      out_ += fmt::format("  # mean_of_row = row_mean({}..{}, nulls: skip, at_least: 2)\n", begin->symbol,
+                          end->symbol);
+    }
+    for (const Column& column : table_.columns) {
+      if (column.kind != Kind::date) continue;
+      out_ += fmt::format("  # since_start [d] = {0} - col_first_known({0})\n", column.symbol);
+      break;
+    }
+    out_ += "'''\n";
+    const auto positive =
+        std::find_if(numbers.begin(), numbers.end(), [](const Column* c) { return !c->unit.is_reading(); });
+    if (positive != numbers.end()) {
+      out_ += fmt::format(
+          "\n# What must be true of the rows; a run says which break it.\n# claims = '''\n"
+          "#   \"{0} is not negative\": {0} >= 0\n# '''\n",
+          (*positive)->symbol);
+    }
+  }
+
+  const PreparedStudy& prepared_;
+  const RunSheet& sheet_;
+  const Table& table_;
+  std::string folder_;
+  std::vector<ReadingHint> hints_ = reading_hints(table_, prepared_.units);
+  std::string out_;
+};
+
+}  // namespace
+
+std::string starter_study(const PreparedStudy& prepared, const std::string& folder) {
+  std::string out =
+      "# A study: what is measured, what is derived from it, and how. Run it with: opensum run\n"
+      "title = \"\"\n"
+      "output = \"results\"  # the folder for everything written\n"
+      "\n# Quantities that hold for every row:\n# constants = '''\n#   g \"Standard gravity\" [m/s^2] = "
+      "9.81\n# '''\n";
+  std::string plots;
+  for (const auto& sheet : prepared.sheets) {
+    SheetWriter writer(prepared, *sheet, folder);
+    out += '\n' + writer.run();
+    if (plots.empty()) plots = writer.plot();
+  }
+  return out + plots;
+}
+
+}  // namespace opensum
