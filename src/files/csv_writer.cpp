@@ -26,14 +26,14 @@ std::string cell_text(const Column& column, std::size_t row) {
   const std::size_t i = row % kChunkRows;
   if (column.kind == Kind::text) return std::string(chunk.texts[i]);
   if (!chunk.source.empty()) {
-    const std::string_view source = trimmed(chunk.source[i]);
-    const bool kept = column.kind == Kind::number
-                          ? is_plain_decimal(source) &&
-                                (column.plain_source || read_number(source).value == chunk.numbers[i])
+    const std::string source = column.kind == Kind::number
+                                   ? plain_number_text(trimmed(chunk.source[i]), column.style)
+                                   : std::string(trimmed(chunk.source[i]));
+    const bool kept = column.kind == Kind::number ? is_plain_decimal(source)
                       : column.kind == Kind::date ? read_date(source).has_value()
                                                   : true;
-    if (kept) return std::string(source);
-    if (column.kind == Kind::number) return number_text(chunk.numbers[i], -1);
+    if (kept) return source;
+    if (column.kind == Kind::number && !source.empty()) return number_text(chunk.numbers[i], -1);
   }
   switch (column.kind) {
     case Kind::date:

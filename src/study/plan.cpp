@@ -269,7 +269,7 @@ class SheetPlanner {
       filled.unit = measured.unit;
       filled.unit_stated = measured.unit_stated;
       filled.measured = false;
-      filled.plain_source = measured.plain_source;
+      filled.style = measured.style;
       filled.digits = measured.digits;
       filled.storage = measured.storage;
       filled.origin = context_.origins.add(sheet_.name, filled.symbol);

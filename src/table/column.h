@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "table/null.h"
+#include "table/number_text.h"
 #include "units/unit.h"
 
 namespace opensum {
@@ -67,8 +68,7 @@ struct Column {
   /// Significant digits where written: 0 for the default, -1 for shortest round-trip.
   int digits = 0;
 
-  /// Whether a cell that looks like a plain number means just that, whatever style the file is written in.
-  bool plain_source = true;
+  NumberStyle style;  ///< in which its cells are written
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;

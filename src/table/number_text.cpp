@@ -118,8 +118,8 @@ bool NumberStyle::is_possible() const {
          (thousands.empty() || !is_digit(thousands[0]));
 }
 
-NumberReading read_number(std::string_view text, const NumberStyle& style) {
-  if (style.is_plain()) return read_number(text);
+std::string plain_number_text(std::string_view text, const NumberStyle& style) {
+  if (style.is_plain()) return std::string(text);
   std::string plain;
   std::size_t digits = 0;  // since the last sign
   bool grouped = false;
@@ -146,7 +146,11 @@ NumberReading read_number(std::string_view text, const NumberStyle& style) {
     ++at;
   }
   if (grouped && !fraction && digits != 3) return {};
-  return read_number(plain);
+  return plain;
+}
+
+NumberReading read_number(std::string_view text, const NumberStyle& style) {
+  return style.is_plain() ? read_number(text) : read_number(plain_number_text(text, style));
 }
 
 bool looks_like_code(std::string_view text) {

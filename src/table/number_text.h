@@ -34,6 +34,10 @@ struct NumberStyle {
 /// Reads a number in a style. Between thousands signs there are three digits; any other is malformed.
 NumberReading read_number(std::string_view text, const NumberStyle& style);
 
+/// A number in a style with the signs of plain ones: `1.234,50` becomes `1234.50`. Empty for what is no
+/// number in that style.
+std::string plain_number_text(std::string_view text, const NumberStyle& style);
+
 /// An integer that is likely a code and no quantity: a leading zero before further digits, or over 15 digits.
 bool looks_like_code(std::string_view text);
 

@@ -144,7 +144,7 @@ std::vector<std::string> default_missing() { return {"", "NA", "N/A", "NaN", "nu
 void type_cells(Column& column, const std::vector<std::string_view>& cells,
                 const std::vector<std::size_t>& lines, const CellRules& rules) {
   const MissingTokens missing(rules.missing, rules.style);
-  column.plain_source = rules.style.is_plain() && rules.second == 0;
+  column.style = rules.style;
   if (rules.kind) {
     column.kind = *rules.kind;
   } else {
