@@ -244,14 +244,11 @@ class SheetWriter {
       break;
     }
     out_ += "'''\n";
-    const auto positive =
-        std::find_if(numbers.begin(), numbers.end(), [](const Column* c) { return !c->unit.is_reading(); });
-    if (positive != numbers.end()) {
-      out_ += fmt::format(
-          "\n# What must be true of the rows; a run says which break it.\n# claims = '''\n"
-          "#   \"{0} is not negative\": {0} >= 0\n# '''\n",
-          (*positive)->symbol);
-    }
+    if (numbers.empty()) return;
+    out_ += fmt::format(
+        "\n# What must be true of the rows; a run says which break it.\n# claims = '''\n"
+        "#   \"{0} is known\": not is_null({0})\n# '''\n",
+        numbers.front()->symbol);
   }
 
   const PreparedStudy& prepared_;
