@@ -32,13 +32,19 @@ int demo(const std::string& folder, Streams& streams) {
     if (!diagnostics.has_errors()) files.commit(diagnostics);
   }
   if (const int code = report(diagnostics, streams)) return code;
-  const int code = run_study(folder + "/study.toml", false, false, "", streams);
-  if (code != 0) return code;
+  if (const int code = run_study(folder + "/study.toml", false, false, "", streams)) return code;
+  streams.out << "\nA second study, of gaps, dates and detection limits, is in " << folder << "/pond:\n\n";
+  if (const int code = run_study(folder + "/pond/study.toml", false, false, "", streams)) return code;
   streams.out << "\nThe demo is in " << folder << ". Open these:\n"
-              << "  " << folder << "/study.toml                the study: what is calculated, and how\n"
-              << "  " << folder << "/results/day1.csv          measured and derived columns side by side\n"
-              << "  " << folder << "/results/figures/duty.png  derived against measured\n"
-              << "  " << folder << "/results/nulls.csv         every null, and where it began\n";
+              << "  " << folder << "/study.toml                      the study: what is calculated, and how\n"
+              << "  " << folder
+              << "/results/day1.csv                measured and derived columns side by side\n"
+              << "  " << folder << "/results/figures/duty.png        derived against measured\n"
+              << "  " << folder
+              << "/pond/study.toml                 the second study, with a rule for every gap\n"
+              << "  " << folder
+              << "/pond/results/pond.csv           what was measured, and beside it filled\n"
+              << "  " << folder << "/pond/results/nulls.csv          every null and what became of it\n";
   return static_cast<int>(Exit::done);
 }
 

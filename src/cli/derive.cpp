@@ -1,4 +1,5 @@
 // opensum derive: derived columns without a study.
+#include <algorithm>
 #include <memory>
 
 #include "cli/command.h"
@@ -25,10 +26,24 @@ bool ends_with(const std::string& text, std::string_view ending) {
   return text.size() > ending.size() && text.compare(text.size() - ending.size(), ending.size(), ending) == 0;
 }
 
-std::string aligned(const Table& table, std::size_t width) {
+// What was asked for weighs most, then what it was made from, then the column that tells the rows apart.
+std::vector<int> weights_of(const RunSheet& sheet) {
+  std::vector<int> weights(sheet.table().columns.size(), 0);
+  if (!weights.empty()) weights[0] = 1;
+  for (const DerivedColumn& derived : sheet.plan.derived) {
+    weights[derived.index] = 3;
+    for (const std::size_t input : all_inputs(derived.program)) weights[input] = std::max(weights[input], 2);
+  }
+  return weights;
+}
+
+std::string aligned(const RunSheet& sheet, std::size_t width) {
+  const Table& table = sheet.table();
+  const std::vector<int> weights = weights_of(sheet);
   std::vector<TextTable::Heading> headings;
-  for (const Column& column : table.columns)
-    headings.push_back({column.title(), column.kind == Kind::number});
+  for (std::size_t i = 0; i < table.columns.size(); ++i) {
+    headings.push_back({table.columns[i].title(), table.columns[i].kind == Kind::number, weights[i]});
+  }
   TextTable text(std::move(headings));
   for (std::size_t row = 0; row < table.rows; ++row) {
     std::vector<std::string> cells;
@@ -85,7 +100,8 @@ int derive(const DeriveOptions& options, Streams& streams) {
   CsvOptions csv;
   if (tabs) csv.delimiter = '\t';
   if (!options.output.empty()) return write_file(options, *prepared, csv_text(table, csv), streams);
-  streams.out << (streams.out_is_terminal ? aligned(table, streams.width) : csv_text(table, csv));
+  streams.out << (streams.out_is_terminal ? aligned(*prepared->sheets.front(), streams.width)
+                                          : csv_text(table, csv));
   return static_cast<int>(Exit::done);
 }
 

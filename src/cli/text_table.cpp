@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numeric>
 
 #include "table/header.h"
 
@@ -52,6 +53,24 @@ std::string rule(const std::vector<std::size_t>& widths, const char* left, const
 
 }  // namespace
 
+std::vector<std::size_t> TextTable::fitting(const std::vector<std::size_t>& widths, std::size_t width) const {
+  std::vector<std::size_t> shown(widths.size());
+  std::iota(shown.begin(), shown.end(), std::size_t{0});
+  const auto total = [&] {
+    std::size_t sum = 1;
+    for (const std::size_t i : shown) sum += widths[i] + 3;
+    return sum;
+  };
+  while (shown.size() > 1 && total() > width) {
+    // The last of those that weigh least.
+    const auto least = std::min_element(shown.rbegin(), shown.rend(), [&](std::size_t a, std::size_t b) {
+      return headings_[a].weight < headings_[b].weight;
+    });
+    shown.erase(std::next(least).base());
+  }
+  return shown;
+}
+
 std::string TextTable::text(std::size_t width) const {
   std::vector<std::size_t> widths;
   for (const Heading& heading : headings_)
@@ -61,16 +80,15 @@ std::string TextTable::text(std::size_t width) const {
       widths[i] = std::max(widths[i], std::min(display_width(row[i]), kWidestCell));
     }
   }
-  std::size_t total = 1;
-  std::size_t shown = 0;
-  while (shown < widths.size() && total + widths[shown] + 3 <= width) total += widths[shown++] + 3;
-  shown = std::max<std::size_t>(shown, 1);
-  widths.resize(std::min(shown, widths.size()));
+  const std::vector<std::size_t> shown = fitting(widths, width);
+  std::vector<std::size_t> shown_widths;
+  for (const std::size_t i : shown) shown_widths.push_back(widths[i]);
+  widths = shown_widths;
   const auto line = [&](const std::vector<std::string>& cells) {
     std::string out;
-    for (std::size_t i = 0; i < widths.size(); ++i) {
-      out += i == 0 ? "│ " : " │ ";
-      out += padded(shortened(cells[i], widths[i]), widths[i], headings_[i].right);
+    for (std::size_t k = 0; k < shown.size(); ++k) {
+      out += k == 0 ? "│ " : " │ ";
+      out += padded(shortened(cells[shown[k]], widths[k]), widths[k], headings_[shown[k]].right);
     }
     return out + " │\n";
   };
@@ -79,10 +97,12 @@ std::string TextTable::text(std::size_t width) const {
   std::string out = rule(widths, "┌", "┬", "┐") + line(heads) + rule(widths, "├", "┼", "┤");
   for (const auto& row : rows_) out += row.empty() ? rule(widths, "├", "┼", "┤") : line(row);
   out += rule(widths, "└", "┴", "┘");
-  if (shown < headings_.size()) {
+  if (shown.size() < headings_.size()) {
     std::string names;
-    for (std::size_t i = shown; i < headings_.size(); ++i)
+    for (std::size_t i = 0; i < headings_.size(); ++i) {
+      if (std::find(shown.begin(), shown.end(), i) != shown.end()) continue;
       names += (names.empty() ? "" : ", ") + one_line(headings_[i].text);
+    }
     out += fmt::format("not shown, for the width of the terminal: {}\n", names);
   }
   return out;

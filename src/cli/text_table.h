@@ -12,17 +12,23 @@ class TextTable {
   struct Heading {
     std::string text;
     bool right = false;
+    /// Where the terminal is too narrow, columns of the least weight go first, the last of them before
+    /// others.
+    int weight = 0;
   };
   explicit TextTable(std::vector<Heading> headings) : headings_(std::move(headings)) {}
   void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
   /// A thin line across, such as between the first and the last rows of a file.
   void add_gap() { rows_.emplace_back(); }
 
-  /// The table, no wider than `width` columns of the terminal: columns that do not fit are left out at the
-  /// right, and a line below says which.
+  /// The table, no wider than `width` columns of the terminal: columns that do not fit are left out, those of
+  /// least weight first, and a line below says which.
   std::string text(std::size_t width) const;
 
  private:
+  /// The columns that fit into a width, at least one.
+  std::vector<std::size_t> fitting(const std::vector<std::size_t>& widths, std::size_t width) const;
+
   std::vector<Heading> headings_;
   std::vector<std::vector<std::string>> rows_;
 };

@@ -496,7 +496,8 @@ CheckedPtr Checker::fit_for_fill(CheckedPtr value, const Node& node) {
     return fail(Code::fill_unfit, node.span,
                 {in_words(node, value->type), column.symbol,
                  column.type.kind == Kind::number ? unit_in_words(column.type.unit)
-                                                  : std::string(kind_in_words(column.type.kind))});
+                                                  : std::string(kind_in_words(column.type.kind)),
+                 column.type.unit.is_one() ? "" : column.type.unit.text()});
   };
   if (value->type.kind != column.type.kind) return refuse();
   if (value->type.kind != Kind::number) return value;

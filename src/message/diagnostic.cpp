@@ -160,8 +160,23 @@ std::string render(const Diagnostic& diagnostic, bool color) {
 }
 
 std::string render(const Diagnostics& diagnostics, bool color) {
+  // By source in order of first appearance, and within a source from top to bottom.
+  std::vector<const Diagnostic*> in_order;
+  std::vector<const Source*> sources;
+  for (const Diagnostic& diagnostic : diagnostics.all()) {
+    in_order.push_back(&diagnostic);
+    const Source* source = diagnostic.place.source.get();
+    if (std::find(sources.begin(), sources.end(), source) == sources.end()) sources.push_back(source);
+  }
+  const auto rank = [&](const Diagnostic* d) {
+    const auto found = std::find(sources.begin(), sources.end(), d->place.source.get());
+    const std::size_t at = d->place.source ? d->place.source->position(d->place.span.begin).line : 0;
+    return std::pair(found - sources.begin(), at);
+  };
+  std::stable_sort(in_order.begin(), in_order.end(),
+                   [&](const Diagnostic* a, const Diagnostic* b) { return rank(a) < rank(b); });
   std::string out;
-  for (const Diagnostic& diagnostic : diagnostics.all()) out += render(diagnostic, color);
+  for (const Diagnostic* diagnostic : in_order) out += render(*diagnostic, color);
   return out;
 }
 

@@ -219,7 +219,7 @@ constexpr std::array kTexts = {
              "{0} is derived; fills see columns as measured, and constants", "",
              "for a derived value write an equation, such as fallback(x, {0})"},
     CodeText{Code::fill_unfit, Severity::error, Fault::study, "{0} cannot fill {1}, which is {2}", "",
-             "a fill needs the kind and dimension of its column; write for example 5 [kg]"},
+             "a fill has the kind and dimension of its column, as in 5 [{3}]"},
     CodeText{Code::fill_of_derived, Severity::error, Fault::study,
              "{0} is derived; only measured columns are filled", "", "write fallback(…) in its equation"},
     CodeText{Code::fill_of_nothing, Severity::error, Fault::study,

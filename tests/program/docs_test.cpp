@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include "equation/functions.h"
+#include "table/null.h"
 #include "program/program.h"
 
 namespace opensum {
@@ -36,6 +37,7 @@ TEST(Documents, HoldStudiesThatCheck) {
       ASSERT_EQ(run_program(folder, {"demo", "demo"}).code, 0);
       folder.write("study.toml", block);
       std::filesystem::copy_file(folder.path("demo/day1.csv"), folder.path("day1.csv"));
+      std::filesystem::copy_file(folder.path("demo/pond/samples.csv"), folder.path("samples.csv"));
       if (block.find("columns.code") != std::string::npos) {
         // This one names a column that the demo does not have.
         std::string data = folder.read("day1.csv");
@@ -47,7 +49,7 @@ TEST(Documents, HoldStudiesThatCheck) {
       ++checked;
     }
   }
-  EXPECT_GE(checked, 2U);
+  EXPECT_GE(checked, 5U);
 }
 
 TEST(Documents, HoldCommandsThatRun) {
@@ -70,6 +72,10 @@ TEST(Documents, NameEveryFunctionAndReason) {
   const std::string guide = document("docs/guide.md");
   for (const Signature& signature : signatures()) {
     EXPECT_NE(guide.find(signature.name), std::string::npos) << signature.name;
+  }
+  for (int reason = 1; reason < kReasons; ++reason) {
+    const std::string name = reason_name(static_cast<Reason>(reason));
+    EXPECT_NE(guide.find('`' + name + '`'), std::string::npos) << name;
   }
 }
 
