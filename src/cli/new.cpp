@@ -21,6 +21,7 @@ struct NewOptions {
 // Names that are taken get a number.
 void make_distinct(std::vector<SheetModel>& sheets) {
   std::vector<std::string> names;
+  names.reserve(sheets.size());
   for (const SheetModel& sheet : sheets) names.push_back(sheet.name);
   number_repeated(names);
   for (std::size_t i = 0; i < sheets.size(); ++i) sheets[i].name = names[i];

@@ -22,7 +22,7 @@ std::string one_line(const std::string& text) {
 }
 
 std::string shortened(const std::string& raw, std::size_t width) {
-  const std::string text = one_line(raw);
+  std::string text = one_line(raw);
   if (display_width(text) <= width) return text;
   std::string out;
   for (std::size_t at = 0; at < text.size();) {

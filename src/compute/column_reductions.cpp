@@ -224,6 +224,7 @@ Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole)
   grouping.group_of_row.assign(whole.rows, 0);
   if (keys.empty()) return grouping;
   std::vector<std::vector<Chunk>> values;
+  values.reserve(keys.size());
   for (const Program& key : keys) values.push_back(evaluated(key, whole));
   std::unordered_map<std::string, std::size_t> known;
   std::string bytes;

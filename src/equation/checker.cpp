@@ -511,7 +511,8 @@ CheckedPtr Checker::fit_for_fill(CheckedPtr value, const Node& node) {
   if (unit.is_reading() && value->type.difference) {
     return fail(Code::difference_as_reading, node.span, {unit.text()});
   }
-  return converted(std::move(value), unit, value->type.difference);
+  const bool difference = value->type.difference;
+  return converted(std::move(value), unit, difference);
 }
 
 CheckedPtr check_fill(const Node& expression, const Passage& passage, const CheckContext& context,

@@ -89,6 +89,7 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
   CheckedPtr date = require_date(check(*node.children[0]), *node.children[0]);
   const Node& name = *node.children[1];
   std::vector<std::string> known;
+  known.reserve(kPeriods);
   for (int i = 0; i < kPeriods; ++i) known.emplace_back(period_name(static_cast<Period>(i)));
   const auto period = name.kind == NodeKind::text ? period_named(name.text) : std::nullopt;
   if (!period) {
@@ -112,6 +113,7 @@ CheckedPtr Checker::check_join(const Node& node) {
     args.push_back(std::move(value));
   }
   std::vector<std::string> kinds;
+  kinds.reserve(args.size());
   for (const CheckedPtr& arg : args) kinds.emplace_back(kind_name(arg->type.kind));
   CheckedPtr result = operation(Op::join, type_of(Kind::text), node.span, std::move(args));
   result->names = std::move(kinds);

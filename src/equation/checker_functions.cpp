@@ -329,7 +329,8 @@ CheckedPtr Checker::check_kelvin(const Node& node) {
         Code::needs_temperature, argument.span,
         {written(argument), value->type.unit.is_one() ? "a plain number" : "in " + value->type.unit.text()});
   }
-  return converted(std::move(value), kelvin(), value->type.difference);
+  const bool difference = value->type.difference;
+  return converted(std::move(value), kelvin(), difference);
 }
 
 CheckedPtr Checker::check_choice(const Node& node) {

@@ -148,6 +148,7 @@ const Signature* find_signature(std::string_view name) {
 
 std::vector<std::string> function_names() {
   std::vector<std::string> names;
+  names.reserve(kSignatures.size());
   for (const Signature& signature : kSignatures) names.emplace_back(signature.name);
   return names;
 }

@@ -26,9 +26,9 @@ std::string cell_text(const Column& column, std::size_t row) {
   const std::size_t i = row % kChunkRows;
   if (column.kind == Kind::text) return std::string(chunk.texts[i]);
   if (!chunk.source.empty()) {
-    const std::string source = column.kind == Kind::number
-                                   ? plain_number_text(trimmed(chunk.source[i]), column.style)
-                                   : std::string(trimmed(chunk.source[i]));
+    std::string source = column.kind == Kind::number
+                             ? plain_number_text(trimmed(chunk.source[i]), column.style)
+                             : std::string(trimmed(chunk.source[i]));
     const bool kept = column.kind == Kind::number ? is_plain_decimal(source)
                       : column.kind == Kind::date ? read_date(source).has_value()
                                                   : true;

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <cerrno>
+#include <cstdint>
 #include <cstring>
 
 namespace opensum {
@@ -35,7 +36,7 @@ class Converter {
   Converter(const Converter&) = delete;
   Converter& operator=(const Converter&) = delete;
   // What iconv_open gives for an encoding that it does not know.
-  bool good() const { return handle_ != reinterpret_cast<iconv_t>(-1); }
+  bool good() const { return reinterpret_cast<std::intptr_t>(handle_) != -1; }
 
   // Converts a text; the number of bytes of it that could be converted.
   std::size_t run(std::string_view text, std::string& out) {

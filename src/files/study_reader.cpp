@@ -372,7 +372,7 @@ class StudyReader {
 
 }  // namespace
 
-std::optional<Study> read_study(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
+std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Diagnostics& diagnostics) {
   const auto toml = TomlText::parse(source, diagnostics);
   if (!toml) return std::nullopt;
   Study study = StudyReader(*toml, diagnostics).run();

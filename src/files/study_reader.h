@@ -11,6 +11,6 @@ namespace opensum {
 
 /// The study in a TOML text. Every key is known or reported with the nearest known one; all that is wrong is
 /// reported together. Nothing only when the text is no TOML.
-std::optional<Study> read_study(std::shared_ptr<const Source> source, Diagnostics& diagnostics);
+std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -17,8 +17,10 @@ constexpr std::size_t kLongestFooter = 5;
 constexpr std::array kDateForms = {
     "%d.%m.%Y",       "%d.%m.%Y %H:%M",    "%d.%m.%Y %H:%M:%S", "%d.%m.%y",
     "%d/%m/%Y",       "%d/%m/%Y %H:%M",    "%d/%m/%Y %H:%M:%S", "%m/%d/%Y",
-    "%m/%d/%Y %H:%M", "%m/%d/%Y %H:%M:%S", "%Y/%m/%d",          "%Y/%m/%d %H:%M",
-    "%Y%m%d",         "%d %b %Y",          "%d-%b-%Y",          "%b %d, %Y"};
+    "%m/%d/%Y %H:%M", "%m/%d/%Y %H:%M:%S", "%d/%m/%y",          "%m/%d/%y",
+    "%d/%m/%y %H:%M", "%m/%d/%y %H:%M",    "%Y/%m/%d",          "%Y/%m/%d %H:%M",
+    "%Y%m%d",         "%d %b %Y",          "%d-%b-%Y",          "%d-%b-%y",
+    "%b %d, %Y",      "%b %d %Y"};
 // Numbers that loggers write where they have no value.
 constexpr std::array kSentinels = {-99.0, -999.0, -9999.0, -99999.0, -999.9, -9999.9, 9999.0, 99999.0};
 
