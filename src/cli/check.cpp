@@ -40,6 +40,12 @@ void print_sheet(const RunSheet& sheet, std::ostream& out) {
     out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),
                        sheet.selection->read);
   }
+  for (const LinkModel& link : sheet.model->links) {
+    std::vector<std::string> match;
+    for (const Passage& pair : link.match) match.push_back(pair.text());
+    out << fmt::format("  link {}{}: {}\n", link.name.text(), link.sheet ? " to " + link.sheet->text() : "",
+                       link.by_row ? "row by row" : fmt::format("by {}", fmt::join(match, ", ")));
+  }
   for (const FillPlan& fill : sheet.plan.fills) {
     std::vector<std::string> rules;
     for (const Passage& text : fill.texts) rules.push_back(text.text());

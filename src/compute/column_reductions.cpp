@@ -162,7 +162,7 @@ class Reducer {
 
 std::vector<Chunk> evaluated(const Program& program, const WholeColumns& whole) {
   Evaluator evaluator(program, whole.own, whole.made);
-  std::vector<Chunk> chunks = evaluator.run_column(whole.columns, whole.rows, whole.origins);
+  std::vector<Chunk> chunks = evaluator.run_column(whole.columns, whole.rows, whole.origins, whole.study);
   const EvaluationNotes& notes = evaluator.notes();
   EvaluationNotes& all = whole.notes;
   all.tallies.insert(all.tallies.end(), notes.tallies.begin(), notes.tallies.end());
@@ -237,15 +237,11 @@ Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole)
   return grouping;
 }
 
-std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
-  const std::vector<Chunk> values = evaluated(stage.value, whole);
-  note_inner_nulls(values, whole);
-  const Grouping grouping = group_rows(stage.keys, whole);
-  if (is_sequence(stage.op)) {
-    std::vector<Chunk> along;
-    if (!stage.along.empty()) along = evaluated(stage.along.front(), whole);
-    return sequence_values(stage, values, along, grouping, whole);
-  }
+namespace {
+
+// What each group of rows comes to.
+std::vector<Outcome> reduced_groups(const Stage& stage, const std::vector<Chunk>& values,
+                                    const Grouping& grouping, const WholeColumns& whole) {
   std::vector<Chunk> where;
   if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
   const std::vector<Group> groups = gathered(values, where, grouping);
@@ -260,11 +256,18 @@ std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
   if (stage.nulls.skip && stage.op <= Op::col_quantile && stage.op != Op::col_count) {
     whole.notes.tallies.push_back(tally);
   }
+  return outcomes;
+}
+
+// Gives each row the outcome of its group.
+std::vector<Chunk> spread_out(const Stage& stage, const std::vector<Outcome>& outcomes,
+                              const Grouping& grouping, const std::shared_ptr<MadeTexts>& made) {
+  const std::size_t rows = grouping.group_of_row.size();
   std::vector<Chunk> result;
-  for (std::size_t begin = 0; begin < whole.rows; begin += kChunkRows) {
-    const std::size_t size = std::min(kChunkRows, whole.rows - begin);
+  for (std::size_t begin = 0; begin < rows; begin += kChunkRows) {
+    const std::size_t size = std::min(kChunkRows, rows - begin);
     Chunk chunk;
-    chunk.made = whole.made;
+    chunk.made = made;
     if (stage.kind == Kind::text) {
       chunk.texts.resize(size);
     } else {
@@ -284,6 +287,32 @@ std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
     result.push_back(std::move(chunk));
   }
   return result;
+}
+
+// A reduction over the rows of another sheet: one value for all rows here.
+std::vector<Chunk> foreign_reduction(const Stage& stage, const WholeColumns& whole) {
+  const SheetColumns there = whole.study->columns_of(stage.sheet);
+  const WholeColumns other{there.columns, there.rows,  whole.own,  whole.origins,
+                           whole.made,    whole.notes, whole.study};
+  const std::vector<Chunk> values = evaluated(stage.value, other);
+  note_inner_nulls(values, other);
+  const std::vector<Outcome> outcomes = reduced_groups(stage, values, group_rows({}, other), other);
+  return spread_out(stage, outcomes, group_rows({}, whole), whole.made);
+}
+
+}  // namespace
+
+std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
+  if (stage.sheet >= 0) return foreign_reduction(stage, whole);
+  const std::vector<Chunk> values = evaluated(stage.value, whole);
+  note_inner_nulls(values, whole);
+  const Grouping grouping = group_rows(stage.keys, whole);
+  if (is_sequence(stage.op)) {
+    std::vector<Chunk> along;
+    if (!stage.along.empty()) along = evaluated(stage.along.front(), whole);
+    return sequence_values(stage, values, along, grouping, whole);
+  }
+  return spread_out(stage, reduced_groups(stage, values, grouping, whole), grouping, whole.made);
 }
 
 }  // namespace opensum

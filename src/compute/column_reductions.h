@@ -43,6 +43,19 @@ struct EvaluationNotes {
   std::vector<InnerNulls> inner_nulls;
 };
 
+/// The columns of a sheet, all of `rows` rows.
+struct SheetColumns {
+  std::vector<const Column*> columns;
+  std::size_t rows = 0;
+};
+
+/// The sheets of a study by their numbers, for reductions that go over another sheet.
+class StudyColumns {
+ public:
+  virtual ~StudyColumns() = default;
+  virtual SheetColumns columns_of(int sheet) const = 0;
+};
+
 /// What functions of whole columns work on: the columns of the scope, all of `rows` rows; the origin of nulls
 /// that begin in the column at hand; where nulls of other rows are recorded; where computed texts live.
 struct WholeColumns {
@@ -52,6 +65,7 @@ struct WholeColumns {
   Origins& origins;
   std::shared_ptr<MadeTexts> made;
   EvaluationNotes& notes;
+  const StudyColumns* study = nullptr;
 };
 
 /// The group of each row, numbered in order of first appearance: rows with equal keys, where a null key is a

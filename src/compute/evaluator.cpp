@@ -96,9 +96,9 @@ std::size_t Evaluator::rows_left_out() const {
 }
 
 std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows,
-                                         Origins& origins) {
+                                         Origins& origins, const StudyColumns* study) {
   std::vector<std::vector<Chunk>> reduced;
-  const WholeColumns whole{columns, rows, own_, origins, made_, notes_};
+  const WholeColumns whole{columns, rows, own_, origins, made_, notes_, study};
   for (const Stage& stage : program_.stages) reduced.push_back(whole_column(stage, whole));
   std::vector<Chunk> chunks;
   std::vector<const Chunk*> inputs(program_.inputs.size());

@@ -27,8 +27,9 @@ class Evaluator {
 
   /// The whole column. `columns` are those of the scope, `rows` their length.
   /// Functions of whole columns are computed first; `origins` takes up the cells from which their nulls come.
-  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows,
-                                Origins& origins);
+  /// `study` is needed by reductions over other sheets.
+  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows, Origins& origins,
+                                const StudyColumns* study = nullptr);
 
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;

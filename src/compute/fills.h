@@ -20,6 +20,7 @@ struct FilledCell {
 /// no rule closes keeps its own null. Rules see columns as measured; `notes` takes up what they met.
 std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Program>& rules,
                                     const std::vector<const Column*>& columns, Column& filled,
-                                    Origins& origins, EvaluationNotes& notes);
+                                    Origins& origins, EvaluationNotes& notes,
+                                    const StudyColumns* study = nullptr);
 
 }  // namespace opensum

@@ -9,7 +9,8 @@ namespace opensum {
 namespace {
 
 std::vector<Chunk> evaluated(const Program& program, const WholeColumns& whole) {
-  return Evaluator(program, whole.own, whole.made).run_column(whole.columns, whole.rows, whole.origins);
+  return Evaluator(program, whole.own, whole.made)
+      .run_column(whole.columns, whole.rows, whole.origins, whole.study);
 }
 
 Null null_at(const std::vector<Chunk>& chunks, std::size_t row) {

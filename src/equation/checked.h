@@ -48,6 +48,7 @@ struct Checked {
   /// arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
   bool has_where = false;
   bool has_along = false;
+  int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

@@ -286,7 +286,7 @@ CheckedPtr Checker::check_number(const Node& node) {
 
 CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
   const ScopeColumn& column = context_.scope.columns[index];
-  if (context_.standing == Standing::fill && !column.measured) {
+  if (context_.standing == Standing::fill && !column.measured && !column.linked) {
     return fail(Code::fill_of_derived_value, node.span, {column.symbol});
   }
   if (column.broken) return nullptr;
@@ -355,20 +355,20 @@ CheckedPtr Checker::check_member(const Node& node) {
     return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "const." + nearest});
   }
   if (node.owner == "fit") return fail(Code::not_yet, node.span, {"fit." + node.text});
-  const auto& sheets = context_.scope.sheets;
-  if (node.owner == context_.scope.sheet ||
-      std::find(sheets.begin(), sheets.end(), node.owner) == sheets.end()) {
-    if (node.owner == context_.scope.sheet) {
-      Node own;
-      own.kind = NodeKind::name;
-      own.text = node.text;
-      own.quoted = node.quoted;
-      own.span = node.span;
-      return check_name(own);
-    }
-    return fail(Code::unknown_sheet, node.mark, {node.owner, nearest_name(node.owner, sheets)});
+  if (node.owner == context_.scope.sheet) {
+    Node own;
+    own.kind = NodeKind::name;
+    own.text = node.text;
+    own.quoted = node.quoted;
+    own.span = node.span;
+    return check_name(own);
   }
-  return fail(Code::not_yet, node.span, {"a column of another sheet (" + node.owner + "." + node.text + ")"});
+  if (context_.others == nullptr) {
+    return fail(Code::unknown_sheet, node.mark,
+                {node.owner, nearest_name(node.owner, context_.scope.sheets)});
+  }
+  const int linked = context_.others->linked(node, passage_, diagnostics_);
+  return linked < 0 ? nullptr : column_node(static_cast<std::size_t>(linked), node);
 }
 
 CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& text) {
@@ -522,21 +522,16 @@ CheckedPtr check_fill(const Node& expression, const Passage& passage, const Chec
   return value ? checker.fit_for_fill(std::move(value), expression) : nullptr;
 }
 
-std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
-  std::vector<std::string> names;
-  const auto add = [&](const std::string& name) {
-    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
-  };
-  std::vector<const Node*> open = {&expression};
+namespace {
+
+// Calls a function with each node of a tree, in written order.
+template <typename Visit>
+void walk(const Node& tree, Visit visit) {
+  std::vector<const Node*> open = {&tree};
   while (!open.empty()) {
     const Node* node = open.back();
     open.pop_back();
-    if (node->kind == NodeKind::range) continue;
-    const bool own_member = node->kind == NodeKind::member && node->owner == scope.sheet;
-    if (node->kind == NodeKind::name || own_member) {
-      const int column = scope.find_column(node->text, node->quoted);
-      add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node->text);
-    }
+    visit(*node);
     for (auto named = node->named.rbegin(); named != node->named.rend(); ++named) {
       open.push_back(named->value.get());
     }
@@ -544,7 +539,43 @@ std::vector<std::string> names_used(const Node& expression, const Scope& scope) 
       open.push_back(child->get());
     }
   }
+}
+
+}  // namespace
+
+std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    const auto add = [&](const std::string& name) {
+      if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+    };
+    if (node.kind == NodeKind::text) {
+      for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
+    }
+    if (node.kind == NodeKind::range) {
+      const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+      const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+      for (int i = first; i >= 0 && i <= last; ++i) {
+        const ScopeColumn& column = scope.columns[static_cast<std::size_t>(i)];
+        if (column.measured) add(column.symbol);
+      }
+    }
+    const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
+    if (node.kind != NodeKind::name && !own_member) return;
+    const int column = scope.find_column(node.text, node.quoted);
+    add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node.text);
+  });
   return names;
+}
+
+std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) {
+  std::vector<MemberUse> members;
+  walk(expression, [&](const Node& node) {
+    if (node.kind != NodeKind::member || node.owner == scope.sheet) return;
+    if (node.owner == "const" || node.owner == "fit") return;
+    members.push_back({node.owner, node.text});
+  });
+  return members;
 }
 
 }  // namespace opensum

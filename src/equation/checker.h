@@ -26,12 +26,24 @@ enum class Standing : std::uint8_t {
   keep,      ///< rows one by one, before fills
 };
 
+/// How an equation reaches the columns of other sheets.
+class OtherSheets {
+ public:
+  virtual ~OtherSheets() = default;
+  /// The scope's column that gives row by row what a link leads to; -1 after a reported error, such as that
+  /// no link says which row is meant.
+  virtual int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) = 0;
+  /// The scope of another sheet by its name, and its number among the sheets; null when there is none.
+  virtual const Scope* scope_of(const std::string& sheet, int& number) const = 0;
+};
+
 struct CheckContext {
   const Scope& scope;
   const UnitSystem& units;
   const NullPolicy& policy;
   Standing standing = Standing::equation;
   int self = -1;  ///< the column that a fill is for
+  OtherSheets* others = nullptr;
 };
 
 /// The checked right side of a definition, in the unit that the definition states or else in the unit that
@@ -55,9 +67,16 @@ CheckedPtr check_fill(const Node& expression, const Passage& passage, const Chec
 void report_unit_fault(const UnitReading& reading, const Passage& passage, Span span,
                        Diagnostics& diagnostics);
 
-/// The columns and constants that an expression names, in order of first use: what it depends on. Ranges
-/// and patterns name measured columns only and are left out.
+/// The columns and constants that an expression names, in order of first use: what it depends on. Ranges and
+/// texts that may be patterns name the measured columns that they match.
 std::vector<std::string> names_used(const Node& expression, const Scope& scope);
+
+/// Columns of other sheets that an expression names as SHEET.COLUMN, or by way of a link as LINK.COLUMN.
+struct MemberUse {
+  std::string owner;
+  std::string column;
+};
+std::vector<MemberUse> members_used(const Node& expression, const Scope& scope);
 
 /// The checked tree of a lone constant value.
 CheckedPtr constant_node(double number, Type type, Span span);

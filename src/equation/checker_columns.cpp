@@ -119,7 +119,42 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
 }
 
+CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
+                                  const std::vector<MemberUse>& others) {
+  const std::string& owner = others.front().owner;
+  int number = -1;
+  const Scope* scope = context_.others->scope_of(owner, number);
+  if (scope == nullptr) return nullptr;
+  // All columns inside one reduction come from one sheet; a bare name would be one of the own columns.
+  for (const MemberUse& other : others) {
+    if (other.owner != owner)
+      return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, other.owner});
+  }
+  for (const std::string& name : names_used(node, context_.scope)) {
+    if (context_.scope.find_column(name, false) < 0) continue;
+    return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
+  }
+  if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
+  CheckContext there = context_;
+  const CheckContext inside{*scope, there.units, there.policy, Standing::equation, -1, nullptr};
+  CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
+  if (!result) return nullptr;
+  // A conversion to a difference may stand around it.
+  Checked* reduction = result.get();
+  while (!needs_whole_column(reduction->op)) reduction = reduction->args.front().get();
+  reduction->sheet = number;
+  return result;
+}
+
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
+  if (context_.others != nullptr) {
+    std::vector<MemberUse> others = members_used(node, context_.scope);
+    // A link to the rows here is looked up; the name of a sheet means all of its rows.
+    int number = -1;
+    std::erase_if(others,
+                  [&](const MemberUse& m) { return context_.others->scope_of(m.owner, number) == nullptr; });
+    if (!others.empty()) return check_foreign(node, signature, others);
+  }
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);

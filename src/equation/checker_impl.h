@@ -72,6 +72,9 @@ class Checker {
   CheckedPtr check_measured(const Node& node);
   CheckedPtr check_row(const Node& node, const Signature& signature);
   CheckedPtr check_column(const Node& node, const Signature& signature);
+  /// A reduction of a column of another sheet, over the rows of that sheet; `others` are those it names.
+  CheckedPtr check_foreign(const Node& node, const Signature& signature,
+                           const std::vector<MemberUse>& others);
   CheckedPtr check_sequence(const Node& node, const Signature& signature);
   /// The value of `along:`, a number or date; null after a reported error.
   CheckedPtr check_along(const Node& node, const Signature& signature);

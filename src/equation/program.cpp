@@ -61,6 +61,7 @@ class Compiler {
     stage.value = compile(*node.args[0]);
     stage.nulls = node.nulls;
     stage.parameter = node.number;
+    stage.sheet = node.sheet;
     std::size_t next = 1;
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
     if (node.has_along) stage.along.push_back(compile(*node.args[next++]));
@@ -99,6 +100,7 @@ std::vector<std::size_t> all_inputs(const Program& program) {
     }
   };
   for (const Stage& stage : program.stages) {
+    if (stage.sheet >= 0) continue;
     add(stage.value);
     for (const Program& where : stage.where) add(where);
     for (const Program& along : stage.along) add(along);

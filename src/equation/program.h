@@ -57,11 +57,12 @@ struct Stage {
   std::vector<Program> keys;
   NullRule nulls;
   double parameter = 0;
+  int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
 };
 
 Program compile(const Checked& tree);
 
-/// Columns that a program and its stages read, in order of first use.
+/// Columns of the own sheet that a program and its stages read, in order of first use.
 std::vector<std::size_t> all_inputs(const Program& program);
 
 }  // namespace opensum

@@ -1,6 +1,7 @@
 // The names an equation can use: columns of its sheet and constants.
 #pragma once
 
+#include <deque>
 #include <map>
 #include <string>
 #include <vector>
@@ -19,6 +20,8 @@ struct ScopeColumn {
   bool measured = true;
   /// Its own definition has errors, which are reported there; uses of it are passed over in silence.
   bool broken = false;
+  /// Row by row what a link leads to; its name is LINK.COLUMN.
+  bool linked = false;
   /// The measured column, for messages that quote cells.
   const Column* data = nullptr;
   /// The column that holds the values with gaps filled, which every name of this one means but in measured();
@@ -38,7 +41,8 @@ struct ScopeConstant {
 struct Scope {
   std::string sheet;
   std::string file;  ///< of the measured columns, as shown in messages
-  std::vector<ScopeColumn> columns;
+  /// A deque, so that columns may be added while others are looked at.
+  std::deque<ScopeColumn> columns;
   std::vector<ScopeConstant> constants;
   /// Other sheets of the study, for messages.
   std::vector<std::string> sheets;

@@ -51,21 +51,22 @@ std::string csv_text(const Table& table, const CsvOptions& options) {
   std::string out;
   const char* separator = "";
   const std::string delimiter(1, options.delimiter);
-  for (const Column& column : table.columns) {
+  const std::vector<const Column*> columns = table.written();
+  for (const Column* column : columns) {
     out += separator;
-    append_field(out, header_text(column, options.headers_are_symbols), options.delimiter);
+    append_field(out, header_text(*column, options.headers_are_symbols), options.delimiter);
     separator = delimiter.c_str();
   }
   out += '\n';
   for (std::size_t row = 0; row < table.rows; ++row) {
     separator = "";
-    for (const Column& column : table.columns) {
+    for (const Column* column : columns) {
       out += separator;
-      append_field(out, cell_text(column, row), options.delimiter);
+      append_field(out, cell_text(*column, row), options.delimiter);
       separator = delimiter.c_str();
     }
     // A row of one empty cell would look like a blank line, which readers pass over.
-    if (table.columns.size() == 1 && out.back() == '\n') out += "\"\"";
+    if (columns.size() == 1 && out.back() == '\n') out += "\"\"";
     out += '\n';
   }
   return out;

@@ -27,7 +27,8 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
                       const CsvOptions& options) {
   using Json = nlohmann::ordered_json;
   Json columns = Json::array();
-  for (const Column& column : table.columns) {
+  for (const Column* written : table.written()) {
+    const Column& column = *written;
     Json entry;
     entry["name"] = column.symbol;
     entry["titles"] = header_text(column, options.headers_are_symbols);

@@ -118,6 +118,39 @@ class StudyReader {
 
   bool read_claims_are(const Entry& entry) { return word_of(entry, {"errors", "warnings"}) == 1; }
 
+  void read_links(const Entry& entry, std::vector<LinkModel>& links) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& named : toml_.entries(*table)) {
+      LinkModel link;
+      link.name = toml_.key_passage(named);
+      if (named.value->is_string()) {
+        if (word_of(named, {"row"}) < 0) continue;
+        link.by_row = true;
+        link.how = LinkHow::row;
+        links.push_back(std::move(link));
+        continue;
+      }
+      const toml::table* settings = table_of(named);
+      if (settings == nullptr) continue;
+      read_table(*settings,
+                 {{"sheet", [&](const Entry& e) { link.sheet = passage_of(e); }},
+                  {"match", [&](const Entry& e) { link.match = passages_of(e); }},
+                  {"how",
+                   [&](const Entry& e) {
+                     const int how = word_of(e, {"row", "equal", "nearest", "previous", "interpolate"});
+                     if (how >= 0) link.how = static_cast<LinkHow>(how);
+                   }},
+                  {"within", [&](const Entry& e) { link.within = passage_of(e); }}});
+      link.by_row = link.how == LinkHow::row;
+      if (link.match.empty() && !link.by_row) {
+        diagnostics_.add(Code::key_missing, named.place, {"match"});
+        continue;
+      }
+      links.push_back(std::move(link));
+    }
+  }
+
   void read_fills(const Entry& entry, std::vector<FillModel>& fills) {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
@@ -185,6 +218,7 @@ class StudyReader {
                 {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
                 {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
                 {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
+                {"link", [&](const Entry& e) { read_links(e, sheet.links); }},
                 {"fill", [&](const Entry& e) { read_fills(e, sheet.fills); }},
                 {"equations", [&](const Entry& e) { read_passage(e, sheet.equations); }},
                 {"claims", [&](const Entry& e) { read_passage(e, sheet.claims); }},

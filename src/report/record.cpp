@@ -25,6 +25,17 @@ Json columns_json(const std::vector<ColumnFacts>& columns) {
   return list;
 }
 
+Json links_json(const std::vector<LinkFacts>& links) {
+  Json list = Json::array();
+  for (const LinkFacts& link : links) {
+    list.push_back({{"name", link.name},
+                    {"sheet", link.sheet},
+                    {"matched", link.matched},
+                    {"unmatched", link.unmatched}});
+  }
+  return list;
+}
+
 Json fills_json(const std::vector<FillFacts>& fills) {
   Json list = Json::array();
   for (const FillFacts& fill : fills) {
@@ -85,6 +96,7 @@ std::string record_json(const RunFacts& facts) {
                                 {"derived", columns_json(sheet.derived)},
                                 {"without_unit", sheet.without_unit},
                                 {"kept", sheet.selection},
+                                {"links", links_json(sheet.links)},
                                 {"fills", fills_json(sheet.fills)},
                                 {"nulls_left_out", sheet.skipped},
                                 {"claims", claims_json(sheet.claims)}});

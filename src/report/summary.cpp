@@ -106,6 +106,12 @@ std::string summary_text(const RunFacts& facts) {
     if (!sheet.without_unit.empty()) {
       out += fmt::format("  plain numbers (no unit stated): {}\n", fmt::join(sheet.without_unit, ", "));
     }
+    for (const LinkFacts& link : sheet.links) {
+      out += fmt::format("  link {}{}: {} of {} rows matched", link.name,
+                         link.name == link.sheet ? "" : " to " + link.sheet, link.matched, sheet.rows);
+      if (!link.unmatched.empty()) out += "; not: " + null_counts_text(link.unmatched);
+      out += '\n';
+    }
     append_fills(out, sheet.fills);
     if (!sheet.derived.empty()) out += "  derived:\n";
     append_columns(out, sheet.derived);

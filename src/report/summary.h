@@ -30,6 +30,14 @@ struct FillFacts {
   std::map<std::string, std::size_t> left;                 ///< by the reason for which no rule gave a value
 };
 
+/// How many rows found their row elsewhere.
+struct LinkFacts {
+  std::string name;
+  std::string sheet;
+  std::size_t matched = 0;
+  std::map<std::string, std::size_t> unmatched;  ///< by reason
+};
+
 struct ClaimFacts {
   std::string text;
   std::string condition;
@@ -48,6 +56,7 @@ struct SheetFacts {
   std::vector<std::string> without_unit;  ///< measured number columns of which no unit was stated
   std::vector<std::string> skipped;       ///< reductions that left nulls out, in words
   std::vector<std::string> selection;     ///< what `keep` left, in words
+  std::vector<LinkFacts> links;
   std::vector<FillFacts> fills;
   std::vector<ClaimFacts> claims;
 };

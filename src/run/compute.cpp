@@ -7,6 +7,7 @@
 #include <map>
 
 #include "compute/evaluator.h"
+#include "compute/links.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
 
@@ -78,74 +79,161 @@ std::string left_text(const std::vector<FilledCell>& cells) {
   return null_counts_text(reasons);
 }
 
-void fill_columns(RunSheet& sheet, const std::vector<const Column*>& columns, Origins& origins,
-                  Diagnostics& diagnostics) {
-  for (const FillPlan& fill : sheet.plan.fills) {
-    Table& table = sheet.table();
-    const Column& measured = table.columns[fill.measured];
-    FillResult result;
-    result.cells =
-        fill_column(measured, fill.rules, columns, table.columns[fill.filled], origins, result.notes);
-    const Place place = fill.texts.empty() ? Place{} : fill.texts.front().place();
-    if (!fill.rules.empty()) report_order(sheet, place, fill.rules.front(), result.notes, diagnostics);
-    const bool any = std::any_of(result.cells.begin(), result.cells.end(),
-                                 [](const FilledCell& cell) { return cell.rule >= 0; });
-    if (!result.cells.empty() && !any && !fill.rules.empty()) {
-      diagnostics.add(Code::fill_gives_nothing, place,
-                      {measured.symbol, std::to_string(result.cells.size()), left_text(result.cells)});
+// Computes one thing after the other over all sheets.
+class Computation {
+ public:
+  Computation(PreparedStudy& prepared, Diagnostics& diagnostics)
+      : prepared_(prepared), columns_(prepared), policy_(prepared.study.policy), diagnostics_(diagnostics) {
+    for (const auto& sheet : prepared.sheets) {
+      sheet->links.resize(sheet->plan.links.size());
+      sheet->fills.resize(sheet->plan.fills.size());
     }
-    sheet.fills.push_back(std::move(result));
   }
-}
 
-void test_claims(RunSheet& sheet, const std::vector<const Column*>& columns, Origins& origins) {
-  for (const ClaimPlan& claim : sheet.plan.claims) {
-    const std::size_t rows = sheet.table().rows;
-    const std::vector<Chunk> chunks = Evaluator(claim.program, 0).run_column(columns, rows, origins);
-    ClaimResult result;
-    for (std::size_t row = 0; row < rows; ++row) {
-      const Chunk& chunk = chunks[row / kChunkRows];
-      if (chunk.null_at(row % kChunkRows)) {
-        result.undecided.add(row);
-      } else if (chunk.numbers[row % kChunkRows] == 0) {
-        result.broken.add(row);
-      } else {
-        ++result.held;
+  void run() {
+    for (const Task& task : prepared_.order) {
+      RunSheet& sheet = *prepared_.sheets[task.sheet];
+      switch (task.kind) {
+        case Task::Kind::fill:
+          fill(sheet, task.index);
+          break;
+        case Task::Kind::link:
+          link(sheet, task.index);
+          break;
+        case Task::Kind::derived:
+          derive(sheet, sheet.plan.derived[task.index]);
+          break;
       }
     }
-    sheet.claims.push_back(std::move(result));
+    for (const auto& sheet : prepared_.sheets) test_claims(*sheet);
   }
-}
 
-void compute_sheet(RunSheet& sheet, const NullPolicy& policy, Origins& origins, Diagnostics& diagnostics) {
-  Table& table = sheet.table();
-  std::vector<const Column*> columns;
-  for (const Column& column : table.columns) columns.push_back(&column);
-  fill_columns(sheet, columns, origins, diagnostics);
-  for (const std::size_t i : sheet.plan.order) {
-    const DerivedColumn& derived = sheet.plan.derived[i];
-    if (!derived.good) continue;
+ private:
+  // Makes sure that the columns that links borrow for a program have their values.
+  void borrow(RunSheet& sheet, const Program& program) {
+    const std::vector<std::size_t> inputs = all_inputs(program);
+    for (const BorrowedColumn& borrowed : sheet.plan.borrowed) {
+      Column& column = sheet.table().columns[borrowed.index];
+      if (!column.chunks.empty() || std::find(inputs.begin(), inputs.end(), borrowed.index) == inputs.end())
+        continue;
+      const LinkPlan& plan = sheet.plan.links[borrowed.link];
+      const Table& there = prepared_.sheets[static_cast<std::size_t>(plan.sheet)]->table();
+      column.chunks = linked_values(there.columns[borrowed.there], sheet.links[borrowed.link], column.origin,
+                                    prepared_.origins);
+      column.rows = sheet.table().rows;
+    }
+  }
+
+  void fill(RunSheet& sheet, std::size_t index) {
+    const FillPlan& plan = sheet.plan.fills[index];
+    Table& table = sheet.table();
+    for (const Program& rule : plan.rules) borrow(sheet, rule);
+    const Column& measured = table.columns[plan.measured];
+    FillResult& result = sheet.fills[index];
+    result.cells = fill_column(measured, plan.rules, PreparedColumns::columns_of(sheet).columns,
+                               table.columns[plan.filled], prepared_.origins, result.notes, &columns_);
+    if (plan.rules.empty()) return;
+    const Place place = plan.texts.front().place();
+    report_order(sheet, place, plan.rules.front(), result.notes, diagnostics_);
+    const bool any = std::any_of(result.cells.begin(), result.cells.end(),
+                                 [](const FilledCell& cell) { return cell.rule >= 0; });
+    if (!result.cells.empty() && !any) {
+      diagnostics_.add(Code::fill_gives_nothing, place,
+                       {measured.symbol, std::to_string(result.cells.size()), left_text(result.cells)});
+    }
+  }
+
+  void link(RunSheet& sheet, std::size_t index) {
+    const LinkPlan& plan = sheet.plan.links[index];
+    if (!plan.good) return;
+    const RunSheet& other = *prepared_.sheets[static_cast<std::size_t>(plan.sheet)];
+    const Table& here = sheet.table();
+    const Table& there = other.table();
+    if (plan.how == LinkHow::row) {
+      if (here.source_count != there.source_count) {
+        diagnostics_.add(Code::link_unlike_lengths, plan.place,
+                         {sheet.model->name, std::to_string(here.source_count), other.model->name,
+                          std::to_string(there.source_count)});
+      }
+      sheet.links[index] = match_places(here.source_rows, there.source_rows);
+      return;
+    }
+    std::vector<LinkKey> keys;
+    keys.reserve(plan.keys.size());
+    for (const LinkPlan::Keys& key : plan.keys) {
+      keys.push_back({&here.columns[key.here], &there.columns[key.there], key.conversion});
+    }
+    RepeatedKeys repeated;
+    sheet.links[index] = match_rows(keys, plan.how, plan.within, here.rows, there.rows, repeated);
+    if (repeated.count == 0) return;
+    Diagnostic& diagnostic = diagnostics_.add(Code::link_keys_repeat, plan.place,
+                                              {plan.name, other.model->name, std::to_string(repeated.count)});
+    for (const auto& [first, second] : repeated.pairs) {
+      std::string values;
+      for (const LinkKey& key : keys) {
+        values += fmt::format("{}{} = {}", values.empty() ? "" : ", ", key.there->symbol,
+                              cell_text(*key.there, first));
+      }
+      diagnostic.details.push_back(
+          fmt::format("{}:{} and {}: {}", there.file, there.lines[first], there.lines[second], values));
+    }
+    if (repeated.count > repeated.pairs.size()) {
+      diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
+    }
+  }
+
+  void derive(RunSheet& sheet, const DerivedColumn& derived) {
+    if (!derived.good) return;
+    Table& table = sheet.table();
+    borrow(sheet, derived.program);
     Column& column = table.columns[derived.index];
     Evaluator evaluator(derived.program, column.origin);
-    column.chunks = evaluator.run_column(columns, table.rows, origins);
+    column.chunks = evaluator.run_column(PreparedColumns::columns_of(sheet).columns, table.rows,
+                                         prepared_.origins, &columns_);
     column.rows = table.rows;
-    for (const ReductionTally& tally : evaluator.notes().tallies) {
+    const EvaluationNotes& notes = evaluator.notes();
+    for (const ReductionTally& tally : notes.tallies) {
       if (tally.used < tally.met) sheet.tallies[column.symbol].push_back(tally);
     }
     if (evaluator.left_out() > 0) {
       sheet.left_out[column.symbol] = {evaluator.left_out(), evaluator.rows_left_out()};
     }
-    const EvaluationNotes& notes = evaluator.notes();
-    report_order(sheet, place_of(derived), derived.program, notes, diagnostics);
-    if (policy.divide_by_zero_is_error) {
-      report_rows(sheet, derived, notes, Reason::divide_by_zero, Code::divided_by_zero, diagnostics);
+    report_order(sheet, place_of(derived), derived.program, notes, diagnostics_);
+    if (policy_.divide_by_zero_is_error) {
+      report_rows(sheet, derived, notes, Reason::divide_by_zero, Code::divided_by_zero, diagnostics_);
     }
-    if (policy.domain_is_error) {
-      report_rows(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics);
+    if (policy_.domain_is_error) {
+      report_rows(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics_);
     }
   }
-  test_claims(sheet, columns, origins);
-}
+
+  void test_claims(RunSheet& sheet) {
+    for (const ClaimPlan& claim : sheet.plan.claims) {
+      borrow(sheet, claim.program);
+      const std::size_t rows = sheet.table().rows;
+      const std::vector<Chunk> chunks =
+          Evaluator(claim.program, 0)
+              .run_column(PreparedColumns::columns_of(sheet).columns, rows, prepared_.origins, &columns_);
+      ClaimResult result;
+      for (std::size_t row = 0; row < rows; ++row) {
+        const Chunk& chunk = chunks[row / kChunkRows];
+        if (chunk.null_at(row % kChunkRows)) {
+          result.undecided.add(row);
+        } else if (chunk.numbers[row % kChunkRows] == 0) {
+          result.broken.add(row);
+        } else {
+          ++result.held;
+        }
+      }
+      sheet.claims.push_back(std::move(result));
+    }
+  }
+
+  PreparedStudy& prepared_;
+  PreparedColumns columns_;
+  const NullPolicy& policy_;
+  Diagnostics& diagnostics_;
+};
 
 }  // namespace
 
@@ -168,9 +256,6 @@ void report_claims(const PreparedStudy& prepared, Diagnostics& diagnostics) {
   }
 }
 
-void compute(PreparedStudy& prepared, Diagnostics& diagnostics) {
-  for (const auto& sheet : prepared.sheets)
-    compute_sheet(*sheet, prepared.study.policy, prepared.origins, diagnostics);
-}
+void compute(PreparedStudy& prepared, Diagnostics& diagnostics) { Computation(prepared, diagnostics).run(); }
 
 }  // namespace opensum

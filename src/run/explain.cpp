@@ -49,9 +49,12 @@ std::string origin_text(const PreparedStudy& prepared, Null null, std::size_t ro
 class CellExplainer {
  public:
   CellExplainer(PreparedStudy& prepared, const RunSheet& sheet, std::size_t row)
-      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), row_(row) {
-    for (const Column& column : table_.columns) columns_.push_back(&column);
-  }
+      : prepared_(prepared),
+        study_columns_(prepared),
+        others_(prepared, sheet),
+        sheet_(sheet),
+        table_(sheet.table()),
+        row_(row) {}
 
   std::string run(std::size_t column) {
     out_ = fmt::format("{}.{} in row {} ({} line {}) is {}\n", sheet_.model->name, symbol(column), row_ + 1,
@@ -94,8 +97,8 @@ class CellExplainer {
     if (wanted_.insert(column).second) open_.push_back(column);
   }
 
-  CheckContext context(Standing standing = Standing::equation, int self = -1) const {
-    return {sheet_.plan.scope, prepared_.units, prepared_.study.policy, standing, self};
+  CheckContext context(Standing standing = Standing::equation, int self = -1) {
+    return {sheet_.plan.scope, prepared_.units, prepared_.study.policy, standing, self, &others_};
   }
 
   void explain_derived(std::size_t index) {
@@ -143,7 +146,7 @@ class CellExplainer {
 
   void explain_parts(const Node& expression, const Passage& passage, const CheckContext& where,
                      const std::string& result) {
-    Substitution substitution(where, passage, table_, row_, prepared_.origins);
+    Substitution substitution(where, passage, table_, row_, prepared_.origins, &study_columns_);
     const std::string put_in = print(*substitution.run(expression));
     if (put_in != print(expression)) out_ += "  = " + put_in + '\n';
     if (put_in != result) out_ += "  = " + result + '\n';
@@ -179,6 +182,7 @@ class CellExplainer {
       return fmt::format("{}; {}", remark_on(index - 1),
                          column.null(row_) ? "not filled, see below" : "filled, see below");
     }
+    if (column.linked) return remark_on_link(index);
     if (!column.measured) {
       want(index);
       return "derived, see below";
@@ -193,15 +197,46 @@ class CellExplainer {
     return "measured, " + place;
   }
 
+  // Where in another sheet a borrowed value stands.
+  std::string remark_on_link(std::size_t index) const {
+    const auto& all = sheet_.plan.borrowed;
+    const auto borrowed =
+        std::find_if(all.begin(), all.end(), [&](const BorrowedColumn& b) { return b.index == index; });
+    const LinkPlan& plan = sheet_.plan.links[borrowed->link];
+    const RowMap& map = sheet_.links[borrowed->link];
+    const RunSheet& other = *prepared_.sheets[static_cast<std::size_t>(plan.sheet)];
+    const Table& there = other.table();
+    const std::size_t first = map.first[row_];
+    if (first == RowMap::kNone) return fmt::format("no row of {} belongs here", other.model->name);
+    const Column& source = there.columns[borrowed->there];
+    const auto cell = [&](std::size_t row) {
+      return fmt::format("{} row {} ({} line {})", other.model->name, row + 1, there.file, there.lines[row]);
+    };
+    const std::string more = source.measured ? ""
+                                             : fmt::format("; see opensum explain {}.{}", other.model->name,
+                                                           other.plan.scope.columns[borrowed->there].symbol);
+    if (map.second[row_] == RowMap::kNone) return "linked, from " + cell(first) + more;
+    return fmt::format("linked, {} of the way from {} in {} to {} in {}{}", number_text(map.part[row_], 6),
+                       shown_value(source, first), cell(first), shown_value(source, map.second[row_]),
+                       cell(map.second[row_]), more);
+  }
+
   void explain_call(const SubstitutedCall& call) {
     out_ += fmt::format("    {} is {}\n", call.text, call.value);
     const Stage& stage = call.program.stages.front();
     EvaluationNotes notes;
-    const WholeColumns whole{columns_, table_.rows, 0, prepared_.origins, std::make_shared<MadeTexts>(),
-                             notes};
-    const RowsUsed used = rows_used(stage, row_, whole);
+    // A reduction of another sheet goes over its rows, whichever is the row here.
+    const bool foreign = stage.sheet >= 0;
+    const RunSheet& over = foreign ? *prepared_.sheets[static_cast<std::size_t>(stage.sheet)] : sheet_;
+    const SheetColumns columns = PreparedColumns::columns_of(over);
+    const WholeColumns whole{
+        columns.columns, columns.rows,   0, prepared_.origins, std::make_shared<MadeTexts>(),
+        notes,           &study_columns_};
+    if (over.table().rows == 0) return;
+    const RowsUsed used = rows_used(stage, foreign ? 0 : row_, whole);
     if (used.rows.empty() && used.nulls == 0) return;
-    std::string line = fmt::format("      from {}", counted(used.rows.size(), "value"));
+    std::string line = fmt::format("      from {}{}", counted(used.rows.size(), "value"),
+                                   foreign ? " of " + over.model->name : "");
     if (used.nulls > 0) line += fmt::format(" and {}", counted(used.nulls, "null"));
     Column operand;
     operand.kind = call.operand.kind;
@@ -212,7 +247,7 @@ class CellExplainer {
     for (std::size_t i = 0; i < std::min(used.rows.size(), kRowsListed); ++i) {
       const std::size_t row = used.rows[i];
       line += fmt::format("{}{} (row {}, line {})", separator, shown_value(operand, row), row + 1,
-                          table_.lines[row]);
+                          over.table().lines[row]);
       separator = ", ";
     }
     if (used.rows.size() > kRowsListed) line += fmt::format(", and {} more", used.rows.size() - kRowsListed);
@@ -220,10 +255,11 @@ class CellExplainer {
   }
 
   PreparedStudy& prepared_;
+  PreparedColumns study_columns_;
+  PlannedOthers others_;
   const RunSheet& sheet_;
   const Table& table_;
   std::size_t row_;
-  std::vector<const Column*> columns_;
   std::deque<std::size_t> open_;
   std::set<std::size_t> wanted_;
   std::string out_;

@@ -92,7 +92,7 @@ std::string y_axis_label(const std::vector<Pair>& pairs) {
       labels.push_back(pair.y->label);
   }
   const Unit& unit = pairs.front().y->unit;
-  const std::string in = unit.parts.empty() ? "" : "[" + unit.typeset() + "]";
+  std::string in = unit.parts.empty() ? "" : "[" + unit.typeset() + "]";
   if (labels.size() > kMostLabels) return in;
   return fmt::format("{}{}{}", fmt::join(labels, ", "), in.empty() ? "" : " ", in);
 }

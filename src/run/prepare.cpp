@@ -22,6 +22,35 @@ RunSheet* PreparedStudy::find_sheet(const std::string& name) {
   return nullptr;
 }
 
+SheetColumns PreparedColumns::columns_of(int sheet) const {
+  return columns_of(*prepared_.sheets[static_cast<std::size_t>(sheet)]);
+}
+
+SheetColumns PreparedColumns::columns_of(const RunSheet& sheet) {
+  SheetColumns columns;
+  for (const Column& column : sheet.table().columns) columns.columns.push_back(&column);
+  columns.rows = sheet.table().rows;
+  return columns;
+}
+
+int PlannedOthers::linked(const Node& member, const Passage& /*passage*/, Diagnostics& /*diagnostics*/) {
+  for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
+    const std::string& name = sheet_.plan.scope.columns[borrowed.index].symbol;
+    if (name == member.owner + "." + member.text) return static_cast<int>(borrowed.index);
+  }
+  return -1;
+}
+
+const Scope* PlannedOthers::scope_of(const std::string& sheet, int& number) const {
+  for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
+    if (prepared_.sheets[i]->model->name != sheet) continue;
+    number = static_cast<int>(i);
+    return &prepared_.sheets[i]->plan.scope;
+  }
+  number = -1;
+  return nullptr;
+}
+
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
@@ -45,6 +74,9 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   prepared->constants = plan_constants(model.constants, prepared->units, model.policy, diagnostics);
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) names.push_back(sheet.name);
+  const PlanContext context{prepared->constants, names, prepared->units, model.policy, prepared->origins};
+  // Equations that a condition for rows needs are checked twice; their errors are reported once.
+  Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {
     const auto file = prepared->inputs.read(resolved(prepared->folder, sheet.data->text()),
                                             sheet.data->place(), diagnostics);
@@ -57,14 +89,18 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->delimiter = raw->delimiter;
     run->header_line = raw->header_line;
     run->source = build_table(sheet, *raw, prepared->units, prepared->origins, diagnostics);
-    const PlanContext context{prepared->constants, names, prepared->units, model.policy, prepared->origins};
-    // Equations that the condition needs are checked twice; their errors are reported once.
-    Diagnostics of_keep;
     run->selection = select_rows(sheet, run->source, context, of_keep);
-    run->plan = plan_sheet(sheet, run->source, context, diagnostics);
-    diagnostics.append(of_keep);
     prepared->sheets.push_back(std::move(run));
   }
+  // What leads to a sheet that could not be read would only repeat that fault.
+  if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) return prepared;
+  std::vector<SheetInput> inputs_to_plan;
+  for (const auto& sheet : prepared->sheets) inputs_to_plan.push_back({sheet->model, &sheet->source});
+  StudyPlan plan = plan_study(inputs_to_plan, context, diagnostics);
+  for (std::size_t i = 0; i < prepared->sheets.size(); ++i)
+    prepared->sheets[i]->plan = std::move(plan.sheets[i]);
+  prepared->order = std::move(plan.order);
+  diagnostics.append(of_keep);
   // A plot of a sheet that could not be read would only repeat that fault.
   if (prepared->sheets.size() == model.sheets.size()) check_plots(*prepared, diagnostics);
   return prepared;

@@ -38,6 +38,8 @@ struct RunSheet {
   std::optional<Selection> selection;
   std::vector<FillResult> fills;
   std::vector<ClaimResult> claims;
+  /// In step with the plan's links; made when they are computed.
+  std::vector<RowMap> links;
   /// What was understood of the file.
   std::string encoding;
   char delimiter = ',';
@@ -62,8 +64,33 @@ struct PreparedStudy {
   std::vector<ScopeConstant> constants;
   Origins origins;
   std::vector<std::unique_ptr<RunSheet>> sheets;
+  /// What is computed, in order, over all sheets.
+  std::vector<Task> order;
 
   RunSheet* find_sheet(const std::string& name);
+};
+
+/// The columns of a study's sheets.
+class PreparedColumns : public StudyColumns {
+ public:
+  explicit PreparedColumns(const PreparedStudy& prepared) : prepared_(prepared) {}
+  SheetColumns columns_of(int sheet) const override;
+  static SheetColumns columns_of(const RunSheet& sheet);
+
+ private:
+  const PreparedStudy& prepared_;
+};
+
+/// What the equations of a sheet see of the others once everything is planned.
+class PlannedOthers : public OtherSheets {
+ public:
+  PlannedOthers(const PreparedStudy& prepared, const RunSheet& sheet) : prepared_(prepared), sheet_(sheet) {}
+  int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override;
+  const Scope* scope_of(const std::string& sheet, int& number) const override;
+
+ private:
+  const PreparedStudy& prepared_;
+  const RunSheet& sheet_;
 };
 
 /// Reads a study file and prepares it; null when it cannot be read at all. Everything wrong is reported.

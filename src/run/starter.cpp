@@ -189,6 +189,7 @@ class SheetWriter {
     }
     if (gaps.empty()) return;
     std::vector<std::string> names;
+    names.reserve(gaps.size());
     for (const Column* column : gaps) names.push_back("measured(" + column->symbol + ")");
     out_ += "\n# Gaps stay gaps unless you say otherwise. To leave rows out:\n";
     out_ += fmt::format("# keep = \"complete({})\"\n# To fill them:\n", fmt::join(names, ", "));

@@ -117,7 +117,7 @@ NodePtr Substitution::call_value(const Node& node) {
   result.measured = false;
   result.rows = table_.rows;
   result.chunks = Evaluator(program, origins_.add(context_.scope.sheet, node.text))
-                      .run_column(columns, table_.rows, origins_);
+                      .run_column(columns, table_.rows, origins_, study_);
   NodePtr value = value_node(result, row_);
   if (!program.stages.empty()) {
     const Checked& whole = whole_part(*tree);
@@ -174,6 +174,11 @@ NodePtr Substitution::run(const Node& node) {
       return name_value(node);
     case NodeKind::member:
       if (node.owner == context_.scope.sheet) return name_value(node);
+      for (std::size_t i = 0; i < table_.columns.size(); ++i) {
+        const ScopeColumn& column = context_.scope.columns[i];
+        if (column.linked && column.symbol == node.owner + "." + node.text)
+          return column_value(i, column.symbol);
+      }
       return copy(node);
     case NodeKind::self:
       return column_value(static_cast<std::size_t>(context_.self),

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "compute/column_reductions.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
 #include "equation/program.h"
@@ -31,12 +32,13 @@ struct SubstitutedCall {
   Type operand;  ///< of what it goes over
 };
 
-/// Puts values in. `context` is that in which the expression was checked.
+/// Puts values in. `context` is that in which the expression was checked; `study` is needed where reductions
+/// go over other sheets.
 class Substitution {
  public:
   Substitution(const CheckContext& context, const Passage& passage, const Table& table, std::size_t row,
-               Origins& origins)
-      : context_(context), passage_(passage), table_(table), row_(row), origins_(origins) {}
+               Origins& origins, const StudyColumns* study = nullptr)
+      : context_(context), passage_(passage), table_(table), row_(row), origins_(origins), study_(study) {}
 
   /// The expression with values for columns, constants, measured(…), limit(…) and functions of whole columns.
   NodePtr run(const Node& node);
@@ -58,6 +60,7 @@ class Substitution {
   const Table& table_;
   std::size_t row_;
   Origins& origins_;
+  const StudyColumns* study_;
   std::vector<SubstitutedName> names_;
   std::vector<SubstitutedCall> calls_;
 };

@@ -70,7 +70,7 @@ void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origin
   const Table& table = sheet.table();
   for (std::size_t index = 0; index < table.columns.size(); ++index) {
     const Column& column = table.columns[index];
-    if (!column.fills.empty()) continue;
+    if (!column.fills.empty() || column.linked) continue;
     const std::map<std::size_t, NullNote> notes = fill_notes(sheet, index);
     for (std::size_t row = 0; row < column.rows; ++row) {
       const Null null = column.null(row);
@@ -143,6 +143,21 @@ void gather_selection(const RunSheet& sheet, SheetFacts& facts) {
   }
 }
 
+void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
+  for (std::size_t i = 0; i < sheet.links.size(); ++i) {
+    const LinkPlan& plan = sheet.plan.links[i];
+    const RowMap& map = sheet.links[i];
+    LinkFacts link;
+    link.name = plan.name;
+    link.sheet = prepared.sheets[static_cast<std::size_t>(plan.sheet)]->model->name;
+    link.matched = map.matched;
+    for (std::size_t row = 0; row < map.first.size(); ++row) {
+      if (map.first[row] == RowMap::kNone) ++link.unmatched[reason_name(map.why[row])];
+    }
+    facts.links.push_back(std::move(link));
+  }
+}
+
 void gather_fills(const RunSheet& sheet, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.plan.fills.size(); ++i) {
     const FillPlan& plan = sheet.plan.fills[i];
@@ -208,6 +223,7 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     }
     gather_skipped(*sheet, own);
     gather_selection(*sheet, own);
+    gather_links(prepared, *sheet, own);
     gather_fills(*sheet, own);
     gather_claims(*sheet, prepared.study, own);
     facts.sheets.push_back(std::move(own));

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "compute/links.h"
 #include "equation/checker.h"
 #include "message/source.h"
 #include "table/column.h"
@@ -45,6 +46,16 @@ struct ReadSettings {
   bool unreadable_is_null = false;
 };
 
+/// How a row of a sheet finds its row elsewhere.
+struct LinkModel {
+  Passage name;
+  std::optional<Passage> sheet;  ///< the name itself unless it is said
+  bool by_row = false;
+  std::vector<Passage> match;  ///< `here = there`, or one name for both
+  LinkHow how = LinkHow::equal;
+  std::optional<Passage> within;
+};
+
 /// Rules, tried in order, for the nulls of a measured column.
 struct FillModel {
   Passage symbol;  ///< or a pattern of symbols
@@ -60,6 +71,7 @@ struct SheetModel {
   ReadSettings read;
   std::vector<ColumnSettings> columns;
   std::optional<Passage> keep;
+  std::vector<LinkModel> links;
   std::vector<FillModel> fills;
   std::vector<Passage> equations;
   std::vector<Passage> claims;

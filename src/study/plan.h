@@ -2,6 +2,7 @@
 // checked and compiled.
 #pragma once
 
+#include <deque>
 #include <string>
 #include <vector>
 
@@ -43,12 +44,37 @@ struct ComparedText {
   Span span;
 };
 
+/// How the rows of a sheet find their rows in another.
+struct LinkPlan {
+  std::string name;
+  Place place;
+  int sheet = -1;  ///< the number of the other one
+  LinkHow how = LinkHow::equal;
+  double within = -1;  ///< in the unit of the last key here, in s for dates; negative for any
+  struct Keys {
+    std::size_t here = 0;  ///< indices in the tables
+    std::size_t there = 0;
+    Conversion conversion;
+  };
+  std::vector<Keys> keys;
+  bool good = false;
+};
+
+/// A column that holds, row by row, what a link leads to.
+struct BorrowedColumn {
+  std::size_t index = 0;  ///< in the scope and in the table
+  std::size_t link = 0;
+  std::size_t there = 0;  ///< index in the other table
+};
+
 struct SheetPlan {
   Scope scope;
   std::vector<FillPlan> fills;
   std::vector<DerivedColumn> derived;  ///< as written
   std::vector<std::size_t> order;      ///< indices into `derived`, as they must be computed
   std::vector<ClaimPlan> claims;
+  std::vector<LinkPlan> links;
+  std::vector<BorrowedColumn> borrowed;
   /// Of a plan for `keep`: the columns of each complete(…), and texts that columns are compared with.
   std::vector<std::vector<std::size_t>> complete;
   std::vector<ComparedText> compared;
@@ -67,14 +93,34 @@ struct PlanContext {
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
                                           const NullPolicy& policy, Diagnostics& diagnostics);
 
-/// Checks the fills, equations and claims of a sheet against its table and puts the equations in order. Adds
-/// to the table a column for each fill, behind the one that it fills, and one for each equation, still
-/// without values. All errors are reported together.
-SheetPlan plan_sheet(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
+/// One thing to compute: a fill, a link or a derived column of a sheet, by its index there.
+struct Task {
+  enum class Kind : std::uint8_t { fill, link, derived };
+  Kind kind{};
+  std::size_t sheet = 0;
+  std::size_t index = 0;
+};
+
+/// A sheet with its table, to be planned.
+struct SheetInput {
+  const SheetModel* model = nullptr;
+  SheetTable* table = nullptr;
+};
+
+struct StudyPlan {
+  std::deque<SheetPlan> sheets;
+  /// Everything to compute, each after what it needs, over all sheets.
+  std::vector<Task> order;
+};
+
+/// Checks the links, fills, equations and claims of all sheets against their tables and puts them in one
+/// order. Adds to the tables a column for each fill, behind the one that it fills, one for each equation and
+/// one for each column that a link borrows, still without values. All errors are reported together.
+StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
                      Diagnostics& diagnostics);
 
 /// The plan of a condition for `keep`, with those equations that it needs. Adds columns to the table as
-/// plan_sheet does. The program stands in the only claim; without one there were errors.
+/// plan_study does. The program stands in the only claim; without one there were errors.
 SheetPlan plan_keep(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
                     Diagnostics& diagnostics);
 

@@ -54,6 +54,7 @@ void recount_unreadable(Column& column, const std::vector<std::size_t>& lines) {
 
 std::vector<NullCost> costs_of(const std::vector<std::size_t>& list, const Table& table) {
   std::vector<NullCost> costs;
+  costs.reserve(list.size());
   for (const std::size_t index : list) costs.push_back({table.columns[index].symbol, 0, 0});
   for (std::size_t row = 0; row < table.rows; ++row) {
     std::size_t nulls = 0;
@@ -128,8 +129,10 @@ std::optional<Selection> select_rows(const SheetModel& sheet, SheetTable& table,
                     {std::to_string(selection.read), table.table.file});
   }
   std::vector<std::size_t> lines;
+  lines.reserve(rows.size());
   for (const std::size_t row : rows) lines.push_back(table.table.lines[row]);
   table.table.lines = std::move(lines);
+  table.table.source_rows = rows;
   table.table.rows = rows.size();
   for (Column& column : table.table.columns) {
     gather(column, rows);

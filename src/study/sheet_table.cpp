@@ -2,6 +2,7 @@
 #include "study/sheet_table.h"
 
 #include <algorithm>
+#include <numeric>
 
 #include "equation/checker.h"
 #include "message/nearest.h"
@@ -35,6 +36,9 @@ class TableBuilder {
     result_.table.file = raw_.file;
     result_.table.rows = raw_.rows();
     result_.table.lines = raw_.lines;
+    result_.table.source_count = raw_.rows();
+    result_.table.source_rows.resize(raw_.rows());
+    std::iota(result_.table.source_rows.begin(), result_.table.source_rows.end(), std::size_t{0});
     for (std::size_t i = 0; i < headings_.size(); ++i) add_column(i);
     for (const ColumnSettings& settings : sheet_.columns) {
       if (settings.values) add_typed_column(settings);

@@ -13,7 +13,7 @@ constexpr double kDay = 86400;
 constexpr double kFirst = -62167219200;   // 0000-01-01
 constexpr double kBehind = 253402300800;  // 10000-01-01
 // So many months lead from any date to one outside the calendar.
-constexpr std::int64_t kMostMonths = 12 * 10000;
+constexpr std::int64_t kMostMonths = 120000;
 
 constexpr std::array<const char*, kPeriods> kPeriodNames = {"year", "quarter", "month",
                                                             "week", "day",     "hour"};

@@ -31,4 +31,12 @@ const Column* Table::find(std::string_view symbol) const {
   return found == columns.end() ? nullptr : &*found;
 }
 
+std::vector<const Column*> Table::written() const {
+  std::vector<const Column*> found;
+  for (const Column& column : columns) {
+    if (!column.linked) found.push_back(&column);
+  }
+  return found;
+}
+
 }  // namespace opensum

@@ -60,6 +60,8 @@ struct Column {
   Unit unit;
   bool unit_stated = false;  ///< a unit was given, be it `1`
   bool measured = true;
+  /// Row by row what a link leads to: for equations, never written.
+  bool linked = false;
   /// The symbol of the measured column of which this one has the gaps filled; empty for others.
   std::string fills;
   OriginId origin = 0;
@@ -88,11 +90,16 @@ struct Column {
 struct Table {
   std::string name;
   std::string file;  ///< as shown in messages
-  std::vector<Column> columns;
+  /// A deque, so that columns may be added while others are looked at. Those that links borrow come last.
+  std::deque<Column> columns;
   std::size_t rows = 0;
-  std::vector<std::size_t> lines;  ///< of the source, per row
+  std::vector<std::size_t> lines;        ///< of the source, per row
+  std::vector<std::size_t> source_rows;  ///< its place among the rows of the source, from 0, per row
+  std::size_t source_count = 0;          ///< rows of the source
 
   const Column* find(std::string_view symbol) const;
+  /// The columns that are written, in order.
+  std::vector<const Column*> written() const;
 };
 
 }  // namespace opensum

@@ -75,7 +75,7 @@ bool is_reserved(std::string_view word) {
 }
 
 std::string normalised(std::string_view text) {
-  const std::string whole(text);
+  std::string whole(text);
   utf8proc_uint8_t* raw = utf8proc_NFC(reinterpret_cast<const utf8proc_uint8_t*>(whole.c_str()));
   if (raw == nullptr) return whole;
   const std::unique_ptr<utf8proc_uint8_t, decltype(&std::free)> owner(raw, &std::free);

@@ -22,11 +22,14 @@ OriginId Origins::add(const std::string& sheet, const std::string& column) {
 }
 
 Null Origins::in_row(Null null, std::size_t row) {
-  Origin origin = origins_.at(null.origin());
-  if (origin.row) return null;
-  const OriginId id = add(origin.sheet, origin.column);
-  origins_[id].row = row;
-  return {null.reason(), id};
+  if (origins_.at(null.origin()).row) return null;
+  const auto [found, is_new] = in_rows_.try_emplace({null.origin(), row}, 0);
+  if (is_new) {
+    const Origin origin = origins_.at(null.origin());
+    found->second = add(origin.sheet, origin.column);
+    origins_[found->second].row = row;
+  }
+  return {null.reason(), found->second};
 }
 
 }  // namespace opensum

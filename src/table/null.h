@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -70,6 +71,8 @@ class Origins {
 
  private:
   std::vector<Origin> origins_;
+  /// The origins made by in_row, by the origin in its own row and the row.
+  std::map<std::pair<OriginId, std::size_t>, OriginId> in_rows_;
 };
 
 }  // namespace opensum

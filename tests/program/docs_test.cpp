@@ -4,8 +4,8 @@
 #include <sstream>
 
 #include "equation/functions.h"
-#include "table/null.h"
 #include "program/program.h"
+#include "table/null.h"
 
 namespace opensum {
 namespace {

@@ -206,6 +206,36 @@ std::vector<Case> cases() {
       study(Code::claim_not_held,
             kSheet + "claims_are = 'warnings'\nclaims = '''\n  \"it moves\": speed > 0\n'''\n"),
       study(Code::claim_undecided, kSheet + "claims = '''\n  \"it warms\": t2 > t1\n'''\n"),
+      study(Code::reduction_of_two_sheets, kSheet + "equations = 'a = col_mean(other.mass, where: speed > 1 "
+                                                    "[m/s])'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(
+          Code::foreign_groups,
+          kSheet + "equations = 'a = col_mean(other.mass, by: other.name)'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_missing,
+            kSheet + "equations = 'a = mass + other.mass'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_named_as_sheet, kSheet + "link.run = { sheet = 'other', match = 'mass' }\nequations = "
+                                                "'a = 1'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_keys_differ, kSheet + "link.other = { match = 'mass = speed' }\nequations = 'a = "
+                                             "other.n'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_key_order, kSheet + "link.other = { match = 'name', how = 'nearest' }\nequations = 'a "
+                                           "= other.n'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_within_unit,
+            kSheet + "link.other = { match = 'mass', how = 'nearest', within = '5 s' }\nequations = 'a = "
+                     "other.mass'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_within_equal, kSheet + "link.other = { match = 'mass', within = '5 kg' }\nequations = "
+                                              "'a = other.mass'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_interpolates,
+            kSheet + "link.other = { match = 'mass', how = 'interpolate' }\nequations = 'a = "
+                     "other.name'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::linked_unreadable,
+            kSheet + "link.other = 'row'\nequations = 'a = other.n'\n[sheet.other]\ndata = 't.csv'\n"),
+      study(Code::link_keys_repeat,
+            kSheet + "link.other = { match = 'mass' }\nequations = 'a = other.speed'\n[sheet.other]\ndata = "
+                     "'t.csv'\n",
+            "mass [kg],speed [m/s]\n1,2\n2,3\n1,4\n"),
+      study(Code::link_unlike_lengths,
+            kSheet + "link.other = 'row'\nequations = 'a = other.mass'\n[sheet.other]\ndata = 't.csv'\nread "
+                     "= { skip_end = 1 }\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };

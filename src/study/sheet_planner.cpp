@@ -1,0 +1,344 @@
+// The plan of one sheet while it is made.
+#include "study/sheet_planner.h"
+
+#include <algorithm>
+
+#include "equation/parser.h"
+#include "message/nearest.h"
+#include "study/definitions.h"
+
+namespace opensum {
+
+SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
+                           Standing standing, Diagnostics& diagnostics)
+    : sheet_(sheet),
+      table_(table.table),
+      settings_(table.unmatched),
+      context_(context),
+      standing_(standing),
+      diagnostics_(diagnostics) {
+  plan_.scope.sheet = sheet.name;
+  plan_.scope.file = table_.file;
+  plan_.scope.sheets = context.sheets;
+  plan_.scope.constants = context.constants;
+  plan_.scope.shared_symbols = table.shared_symbols;
+  definitions_ = read_definitions(sheet.equations, diagnostics);
+}
+
+void SheetPlanner::open() {
+  const std::vector<const FillModel*> fills = match_fills();
+  add_filled_columns(fills);
+  add_measured();
+  add_derived();
+  describe_derived();
+  read_rules(fills);
+}
+
+void SheetPlanner::plan_keep() {
+  const std::vector<const FillModel*> fills = match_fills();
+  add_measured();
+  // That they are filled is all that matters here: a condition cannot use them.
+  for (std::size_t i = 0; i < fills.size(); ++i) {
+    if (fills[i] != nullptr) plan_.scope.columns[i].filled = static_cast<int>(i);
+  }
+  const NodePtr condition = parse_expression(*sheet_.keep, diagnostics_);
+  if (!condition) return;
+  only_needed_by(*condition);
+  add_derived();
+  std::vector<std::vector<std::size_t>> needs(plan_.derived.size());
+  for (std::size_t i = 0; i < needs.size(); ++i) {
+    const auto names = names_used(*plan_.derived[i].definition.expression, plan_.scope);
+    for (std::size_t k = 0; k < needs.size(); ++k) {
+      const std::string& name = plan_.derived[k].definition.name;
+      if (std::find(names.begin(), names.end(), name) != names.end()) needs[i].push_back(k);
+    }
+  }
+  // A ring is reported with the equations; those in one stay broken here.
+  std::vector<std::vector<std::size_t>> rings;
+  plan_.order = dependency_order(needs, rings);
+  if (!rings.empty()) return;
+  for (const std::size_t i : plan_.order) check_derived(i, nullptr);
+  close();
+  const CheckedPtr tree = check_condition(*condition, *sheet_.keep, context(nullptr), diagnostics_);
+  if (!tree) return;
+  ClaimPlan claim;
+  claim.claim.text = print(*condition);
+  claim.claim.passage = *sheet_.keep;
+  claim.program = compile(*tree);
+  collect_conditions(*tree);
+  plan_.claims.push_back(std::move(claim));
+}
+
+CheckContext SheetPlanner::context(OtherSheets* others) const {
+  return {plan_.scope, context_.units, context_.policy, standing_, -1, others};
+}
+
+// The fill of each column, by its exact symbol or else by the one pattern that matches.
+std::vector<const FillModel*> SheetPlanner::match_fills() {
+  std::vector<const FillModel*> found(table_.columns.size(), nullptr);
+  for (const FillModel& fill : sheet_.fills) {
+    bool used = false;
+    for (std::size_t i = 0; i < found.size(); ++i) {
+      if (!matches_pattern(table_.columns[i].symbol, fill.symbol.text())) continue;
+      used = true;
+      if (found[i] != nullptr && found[i]->is_pattern() && fill.is_pattern()) {
+        diagnostics_.add(Code::fill_two_patterns, fill.symbol.place(),
+                         {table_.columns[i].symbol, found[i]->symbol.text(), fill.symbol.text()});
+      } else if (found[i] == nullptr || found[i]->is_pattern()) {
+        found[i] = &fill;
+      }
+    }
+    if (!used && standing_ == Standing::equation) report_unmatched(fill);
+  }
+  return found;
+}
+
+void SheetPlanner::report_unmatched(const FillModel& fill) {
+  const std::string& symbol = fill.symbol.text();
+  const bool derived = std::any_of(definitions_.begin(), definitions_.end(),
+                                   [&](const Definition& d) { return d.name == symbol; });
+  if (derived) {
+    diagnostics_.add(Code::fill_of_derived, fill.symbol.place(), {symbol});
+    return;
+  }
+  std::vector<std::string> symbols;
+  for (const Column& column : table_.columns) symbols.push_back(column.symbol);
+  diagnostics_.add(Code::fill_of_nothing, fill.symbol.place(), {symbol, nearest_name(symbol, symbols)});
+}
+
+// Puts a column behind each one that has a fill; `fills` keeps step.
+void SheetPlanner::add_filled_columns(const std::vector<const FillModel*>& fills) {
+  std::deque<Column> columns;
+  for (std::size_t i = 0; i < fills.size(); ++i) {
+    columns.push_back(std::move(table_.columns[i]));
+    if (fills[i] == nullptr) continue;
+    const Column& measured = columns.back();
+    Column filled;
+    filled.symbol = measured.symbol + "_filled";
+    filled.label = measured.label + " (filled)";
+    filled.fills = measured.symbol;
+    filled.kind = measured.kind;
+    filled.unit = measured.unit;
+    filled.unit_stated = measured.unit_stated;
+    filled.measured = false;
+    filled.style = measured.style;
+    filled.digits = measured.digits;
+    filled.storage = measured.storage;
+    filled.origin = context_.origins.add(sheet_.name, filled.symbol);
+    columns.push_back(std::move(filled));
+  }
+  table_.columns = std::move(columns);
+}
+
+void SheetPlanner::add_measured() {
+  Scope& scope = plan_.scope;
+  for (std::size_t i = 0; i < table_.columns.size(); ++i) {
+    const Column& column = table_.columns[i];
+    ScopeColumn entry;
+    entry.symbol = column.fills.empty() ? column.symbol : column.fills;
+    entry.label = column.label;
+    entry.header = column.header;
+    entry.type.kind = column.kind;
+    entry.type.unit = column.unit;
+    entry.measured = column.measured;
+    if (column.measured) {
+      entry.data = &column;
+    } else {
+      scope.columns.back().filled = static_cast<int>(i);
+      FillPlan fill;
+      fill.measured = i - 1;
+      fill.filled = i;
+      plan_.fills.push_back(std::move(fill));
+    }
+    scope.columns.push_back(std::move(entry));
+    if (scope.find_constant(column.symbol) != nullptr && standing_ == Standing::equation) {
+      diagnostics_.add(Code::column_is_constant, sheet_.place, {column.symbol});
+    }
+  }
+}
+
+// Keeps those definitions that an expression needs, directly or not.
+void SheetPlanner::only_needed_by(const Node& expression) {
+  std::vector<std::string> open = names_used(expression, plan_.scope);
+  std::vector<bool> needed(definitions_.size(), false);
+  while (!open.empty()) {
+    const std::string name = open.back();
+    open.pop_back();
+    for (std::size_t i = 0; i < definitions_.size(); ++i) {
+      if (needed[i] || definitions_[i].name != name) continue;
+      needed[i] = true;
+      for (std::string& used : names_used(*definitions_[i].expression, plan_.scope)) {
+        open.push_back(std::move(used));
+      }
+    }
+  }
+  std::vector<Definition> kept;
+  for (std::size_t i = 0; i < definitions_.size(); ++i) {
+    if (needed[i]) kept.push_back(std::move(definitions_[i]));
+  }
+  definitions_ = std::move(kept);
+}
+
+void SheetPlanner::add_derived() {
+  Scope& scope = plan_.scope;
+  for (Definition& definition : definitions_) {
+    const Place place = definition.passage.place(definition.name_span);
+    if (scope.find_column(definition.name, false) >= 0) {
+      diagnostics_.add(Code::definition_of_column, place, {definition.name});
+      continue;
+    }
+    if (scope.find_constant(definition.name) != nullptr) {
+      diagnostics_.add(Code::definition_of_constant, place, {definition.name});
+      continue;
+    }
+    ScopeColumn entry;
+    entry.symbol = definition.name;
+    entry.label = definition.label.empty() ? definition.name : definition.label;
+    entry.measured = false;
+    entry.broken = true;
+    DerivedColumn derived;
+    derived.index = scope.columns.size();
+    derived.definition = std::move(definition);
+    scope.columns.push_back(std::move(entry));
+    plan_.derived.push_back(std::move(derived));
+  }
+  report_taken_names();
+}
+
+// Names of filled columns are for output only, but there they must be the only ones.
+void SheetPlanner::report_taken_names() {
+  for (const FillPlan& fill : plan_.fills) {
+    const Column& filled = table_.columns[fill.filled];
+    for (std::size_t i = 0; i < plan_.scope.columns.size(); ++i) {
+      const ScopeColumn& other = plan_.scope.columns[i];
+      if (i == fill.filled || (other.symbol != filled.symbol && other.label != filled.label)) continue;
+      diagnostics_.add(Code::fill_name_taken, sheet_.place,
+                       {filled.fills, other.symbol == filled.symbol ? filled.symbol : filled.label});
+    }
+  }
+}
+
+void SheetPlanner::describe_derived() {
+  Scope& scope = plan_.scope;
+  for (const ColumnSettings* settings : settings_) {
+    const int index = scope.find_column(settings->symbol, false);
+    if (index < 0) {
+      diagnostics_.add(Code::symbol_not_found, settings->place,
+                       {settings->symbol, table_.file, nearest_name(settings->symbol, scope.names())});
+    } else if (settings->label) {
+      scope.columns[static_cast<std::size_t>(index)].label = *settings->label;
+    }
+  }
+}
+
+void SheetPlanner::read_rules(const std::vector<const FillModel*>& fills) {
+  for (const FillModel* model : fills) {
+    if (model == nullptr) continue;
+    fill_models_.push_back(model);
+    std::vector<NodePtr>& rules = rules_.emplace_back();
+    for (const Passage& rule : model->rules) rules.push_back(parse_expression(rule, diagnostics_));
+  }
+}
+
+void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
+  FillPlan& fill = plan_.fills[index];
+  for (std::size_t k = 0; k < rules_[index].size(); ++k) {
+    const Node* expression = rules_[index][k].get();
+    if (expression == nullptr) continue;
+    const Passage& rule = fill_models_[index]->rules[k];
+    CheckContext where = context(others);
+    where.standing = Standing::fill;
+    where.self = static_cast<int>(fill.measured);
+    const CheckedPtr tree = opensum::check_fill(*expression, rule, where, diagnostics_);
+    if (!tree) continue;
+    fill.texts.push_back(rule);
+    fill.rules.push_back(compile(*tree));
+  }
+}
+
+void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
+  DerivedColumn& derived = plan_.derived[index];
+  const CheckedPtr tree = check_definition(derived.definition, context(others), diagnostics_);
+  if (!tree) return;
+  derived.type = tree->type;
+  derived.program = compile(*tree);
+  derived.null_rule = null_rule_of(*tree);
+  for (const std::size_t input : all_inputs(derived.program)) {
+    const ScopeColumn& column = plan_.scope.columns[input];
+    derived.inputs.push_back(column.filled < 0 ? column.symbol : "measured(" + column.symbol + ")");
+  }
+  // Columns of other sheets over which it reduces are no columns here.
+  for (const MemberUse& member : members_used(*derived.definition.expression, plan_.scope)) {
+    const std::string name = member.owner + "." + member.column;
+    if (std::find(derived.inputs.begin(), derived.inputs.end(), name) == derived.inputs.end()) {
+      derived.inputs.push_back(name);
+    }
+  }
+  derived.good = true;
+  ScopeColumn& entry = plan_.scope.columns[derived.index];
+  entry.type = derived.type;
+  entry.broken = false;
+}
+
+void SheetPlanner::check_claims(OtherSheets* others) {
+  for (const Passage& passage : sheet_.claims) {
+    for (Claim& claim : parse_claims(passage, diagnostics_)) {
+      const CheckedPtr tree = check_condition(*claim.condition, passage, context(others), diagnostics_);
+      if (!tree) continue;
+      ClaimPlan plan;
+      plan.claim = std::move(claim);
+      plan.program = compile(*tree);
+      plan_.claims.push_back(std::move(plan));
+    }
+  }
+}
+
+void SheetPlanner::close() {
+  for (const DerivedColumn& derived : plan_.derived) {
+    const ScopeColumn& entry = plan_.scope.columns[derived.index];
+    Column column;
+    column.symbol = entry.symbol;
+    column.label = entry.label;
+    column.kind = derived.type.kind;
+    column.unit = derived.type.unit;
+    column.unit_stated = derived.definition.unit.has_value();
+    column.measured = false;
+    column.origin = context_.origins.add(sheet_.name, entry.symbol);
+    for (const ColumnSettings* settings : settings_) {
+      if (settings->symbol == entry.symbol) column.digits = settings->digits.value_or(0);
+    }
+    table_.columns.push_back(std::move(column));
+  }
+  for (const BorrowedColumn& borrowed : plan_.borrowed) {
+    const ScopeColumn& entry = plan_.scope.columns[borrowed.index];
+    Column column;
+    column.symbol = entry.symbol;
+    column.label = entry.label;
+    column.kind = entry.type.kind;
+    column.unit = entry.type.unit;
+    column.measured = false;
+    column.linked = true;
+    column.origin = context_.origins.add(sheet_.name, entry.symbol);
+    table_.columns.push_back(std::move(column));
+  }
+}
+
+// The lists of complete(…) and the texts that columns are compared with, for what is said of a selection.
+void SheetPlanner::collect_conditions(const Checked& node) {
+  if (node.op == Op::complete) {
+    std::vector<std::size_t>& columns = plan_.complete.emplace_back();
+    for (const CheckedPtr& arg : node.args) {
+      if (arg->op == Op::column) columns.push_back(arg->column);
+    }
+  }
+  const bool compares = node.op == Op::text_equal || node.op == Op::text_not_equal || node.op == Op::is_any;
+  for (const CheckedPtr& arg : node.args) {
+    if (!compares || arg->op != Op::text_constant) continue;
+    for (const CheckedPtr& other : node.args) {
+      if (other->op == Op::column) plan_.compared.push_back({other->column, arg->text, arg->span});
+    }
+  }
+  for (const CheckedPtr& arg : node.args) collect_conditions(*arg);
+}
+
+}  // namespace opensum

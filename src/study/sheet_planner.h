@@ -1,0 +1,61 @@
+// The plan of one sheet while it is made: its names first, then its fills, equations and claims one by one.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "equation/checker.h"
+#include "study/plan.h"
+
+namespace opensum {
+
+class SheetPlanner {
+ public:
+  SheetPlanner(const SheetModel& sheet, SheetTable& table, const PlanContext& context, Standing standing,
+               Diagnostics& diagnostics);
+
+  /// Names all columns: measured, filled and derived. Equations are read, not yet checked.
+  void open();
+  /// Checks one fill, one equation, all claims. What they need must have been checked before.
+  void check_fill(std::size_t fill, OtherSheets* others);
+  void check_derived(std::size_t derived, OtherSheets* others);
+  void check_claims(OtherSheets* others);
+  /// Adds to the table the columns that the plan made; the last thing.
+  void close();
+
+  /// The plan of `keep`, instead of all of the above.
+  void plan_keep();
+
+  const SheetModel& model() const { return sheet_; }
+  SheetPlan& plan() { return plan_; }
+  const SheetPlan& plan() const { return plan_; }
+  /// The expressions of a fill's rules; null for those that cannot be read.
+  const std::vector<NodePtr>& rules_of(std::size_t fill) const { return rules_[fill]; }
+
+ private:
+  CheckContext context(OtherSheets* others) const;
+  std::vector<const FillModel*> match_fills();
+  void report_unmatched(const FillModel& fill);
+  void add_filled_columns(const std::vector<const FillModel*>& fills);
+  void add_measured();
+  void only_needed_by(const Node& expression);
+  void add_derived();
+  void report_taken_names();
+  void describe_derived();
+  void read_rules(const std::vector<const FillModel*>& fills);
+  void collect_conditions(const Checked& node);
+
+  const SheetModel& sheet_;
+  Table& table_;
+  const std::vector<const ColumnSettings*>& settings_;
+  const PlanContext& context_;
+  Standing standing_;
+  Diagnostics& diagnostics_;
+  std::vector<Definition> definitions_;
+  /// In step with the plan's fills.
+  std::vector<const FillModel*> fill_models_;
+  std::vector<std::vector<NodePtr>> rules_;
+  SheetPlan plan_;
+};
+
+}  // namespace opensum

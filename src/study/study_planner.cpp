@@ -1,0 +1,418 @@
+// All sheets of a study in one graph: what each fill, link and equation needs, wherever it stands, and the
+// order that follows from it.
+#include <algorithm>
+#include <memory>
+
+#include "equation/parser.h"
+#include "message/nearest.h"
+#include "study/definitions.h"
+#include "study/sheet_planner.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+class StudyPlanner {
+ public:
+  StudyPlanner(const std::vector<SheetInput>& sheets, const PlanContext& context, Diagnostics& diagnostics)
+      : context_(context), diagnostics_(diagnostics) {
+    for (const SheetInput& sheet : sheets) {
+      planners_.push_back(std::make_unique<SheetPlanner>(*sheet.model, *sheet.table, context,
+                                                         Standing::equation, diagnostics));
+    }
+  }
+
+  StudyPlan run() {
+    for (const auto& planner : planners_) planner->open();
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) resolve_links(sheet);
+    add_nodes();
+    StudyPlan study;
+    study.order = ordered();
+    for (const Task& task : study.order) check(task);
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
+      Others others(*this, sheet);
+      planners_[sheet]->check_claims(&others);
+    }
+    for (const auto& planner : planners_) {
+      planner->close();
+      study.sheets.push_back(std::move(planner->plan()));
+    }
+    for (const Task& task : study.order) {
+      if (task.kind == Task::Kind::derived) study.sheets[task.sheet].order.push_back(task.index);
+    }
+    return study;
+  }
+
+ private:
+  // What the equations of one sheet see of the others.
+  class Others : public OtherSheets {
+   public:
+    Others(StudyPlanner& study, std::size_t sheet) : study_(study), sheet_(sheet) {}
+    int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override {
+      return study_.borrow(sheet_, member, passage, diagnostics);
+    }
+    const Scope* scope_of(const std::string& sheet, int& number) const override {
+      number = study_.number_of(sheet);
+      return number < 0 ? nullptr : &study_.scope(static_cast<std::size_t>(number));
+    }
+
+   private:
+    StudyPlanner& study_;
+    std::size_t sheet_;
+  };
+
+  Scope& scope(std::size_t sheet) { return planners_[sheet]->plan().scope; }
+  const std::string& name_of(std::size_t sheet) const { return planners_[sheet]->model().name; }
+
+  int number_of(const std::string& sheet) const {
+    const auto found = std::find_if(planners_.begin(), planners_.end(),
+                                    [&](const auto& planner) { return planner->model().name == sheet; });
+    return found == planners_.end() ? -1 : static_cast<int>(found - planners_.begin());
+  }
+
+  int find_link(std::size_t sheet, const std::string& name) const {
+    const auto& links = planners_[sheet]->plan().links;
+    const auto found =
+        std::find_if(links.begin(), links.end(), [&](const LinkPlan& link) { return link.name == name; });
+    return found == links.end() ? -1 : static_cast<int>(found - links.begin());
+  }
+
+  // Finds the sheets that the links of a sheet lead to.
+  void resolve_links(std::size_t sheet) {
+    for (const LinkModel& model : planners_[sheet]->model().links) {
+      LinkPlan link;
+      link.name = model.name.text();
+      link.place = model.name.place();
+      link.how = model.how;
+      const Passage& target = model.sheet ? *model.sheet : model.name;
+      link.sheet = number_of(target.text());
+      if (link.sheet < 0) {
+        diagnostics_.add(Code::unknown_sheet, target.place(),
+                         {target.text(), nearest_name(target.text(), context_.sheets)});
+      } else if (model.sheet && number_of(link.name) >= 0 && link.name != target.text()) {
+        // The name would mean one sheet in reductions and another in equations.
+        diagnostics_.add(Code::link_named_as_sheet, link.place, {link.name, target.text()});
+      }
+      planners_[sheet]->plan().links.push_back(std::move(link));
+    }
+  }
+
+  // The nodes of the graph are numbered sheet by sheet: derived columns, fills, links.
+  void add_nodes() {
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
+      const SheetPlan& plan = planners_[sheet]->plan();
+      first_.push_back(tasks_.size());
+      for (std::size_t i = 0; i < plan.derived.size(); ++i) tasks_.push_back({Task::Kind::derived, sheet, i});
+      for (std::size_t i = 0; i < plan.fills.size(); ++i) tasks_.push_back({Task::Kind::fill, sheet, i});
+      for (std::size_t i = 0; i < plan.links.size(); ++i) tasks_.push_back({Task::Kind::link, sheet, i});
+    }
+  }
+
+  std::size_t node_of(Task::Kind kind, std::size_t sheet, std::size_t index) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    std::size_t node = first_[sheet] + index;
+    if (kind != Task::Kind::derived) node += plan.derived.size();
+    if (kind == Task::Kind::link) node += plan.fills.size();
+    return node;
+  }
+
+  // Adds the node that gives a column its values; measured ones have none.
+  void need_column(std::size_t sheet, const std::string& name, bool quoted,
+                   std::vector<std::size_t>& needs) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    const int found = plan.scope.find_column(name, quoted);
+    if (found < 0) return;
+    const std::size_t index = plan.scope.meant_by(static_cast<std::size_t>(found));
+    for (std::size_t i = 0; i < plan.derived.size(); ++i) {
+      if (plan.derived[i].index == index) needs.push_back(node_of(Task::Kind::derived, sheet, i));
+    }
+    for (std::size_t i = 0; i < plan.fills.size(); ++i) {
+      if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
+    }
+  }
+
+  void need_members(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    for (const MemberUse& member : members_used(expression, planners_[sheet]->plan().scope)) {
+      const int link = find_link(sheet, member.owner);
+      int target = number_of(member.owner);
+      if (link >= 0) {
+        needs.push_back(node_of(Task::Kind::link, sheet, static_cast<std::size_t>(link)));
+        target = planners_[sheet]->plan().links[static_cast<std::size_t>(link)].sheet;
+      }
+      if (target >= 0) need_column(static_cast<std::size_t>(target), member.column, true, needs);
+    }
+  }
+
+  std::vector<std::size_t> needs_of(const Task& task) const {
+    std::vector<std::size_t> needs;
+    const SheetPlanner& planner = *planners_[task.sheet];
+    switch (task.kind) {
+      case Task::Kind::derived: {
+        const Node& expression = *planner.plan().derived[task.index].definition.expression;
+        for (const std::string& name : names_used(expression, planner.plan().scope)) {
+          need_column(task.sheet, name, false, needs);
+        }
+        need_members(task.sheet, expression, needs);
+        break;
+      }
+      case Task::Kind::fill:
+        for (const NodePtr& rule : planner.rules_of(task.index)) {
+          if (rule) need_members(task.sheet, *rule, needs);
+        }
+        break;
+      case Task::Kind::link: {
+        const int target = planner.plan().links[task.index].sheet;
+        for (const Passage& pair : planner.model().links[task.index].match) {
+          const auto [here, there] = split_pair(pair.text());
+          need_column(task.sheet, here, true, needs);
+          if (target >= 0) need_column(static_cast<std::size_t>(target), there, true, needs);
+        }
+        break;
+      }
+    }
+    return needs;
+  }
+
+  // `here = there`, or one name for both.
+  static std::pair<std::string, std::string> split_pair(const std::string& text) {
+    const std::size_t equals = text.find('=');
+    const std::string here(trimmed(std::string_view(text).substr(0, equals)));
+    if (equals == std::string::npos) return {here, here};
+    return {here, std::string(trimmed(std::string_view(text).substr(equals + 1)))};
+  }
+
+  std::string name_of(const Task& task, bool with_sheet) const {
+    const SheetPlan& plan = planners_[task.sheet]->plan();
+    std::string name;
+    if (task.kind == Task::Kind::derived) name = plan.derived[task.index].definition.name;
+    if (task.kind == Task::Kind::fill) name = plan.scope.columns[plan.fills[task.index].measured].symbol;
+    if (task.kind == Task::Kind::link) name = plan.links[task.index].name;
+    if (with_sheet) name = name_of(task.sheet) + "." + name;
+    if (task.kind == Task::Kind::fill) return "fill of " + name;
+    return task.kind == Task::Kind::link ? "link " + name : name;
+  }
+
+  Place place_of(const Task& task) const {
+    const SheetPlanner& planner = *planners_[task.sheet];
+    switch (task.kind) {
+      case Task::Kind::derived: {
+        const Definition& definition = planner.plan().derived[task.index].definition;
+        return definition.passage.place(definition.name_span);
+      }
+      case Task::Kind::fill:
+        return planner.model().place;
+      case Task::Kind::link:
+        return planner.plan().links[task.index].place;
+    }
+    return {};
+  }
+
+  // Everything after what it needs; rings are reported, and what stands in one is left out.
+  std::vector<Task> ordered() {
+    std::vector<std::vector<std::size_t>> needs;
+    for (const Task& task : tasks_) needs.push_back(needs_of(task));
+    std::vector<std::vector<std::size_t>> rings;
+    const std::vector<std::size_t> order = dependency_order(needs, rings);
+    std::vector<bool> in_ring(tasks_.size(), false);
+    for (const std::vector<std::size_t>& ring : rings) {
+      const bool one_sheet = std::all_of(ring.begin(), ring.end(), [&](std::size_t node) {
+        return tasks_[node].sheet == tasks_[ring.front()].sheet;
+      });
+      std::vector<std::string> names;
+      for (const std::size_t node : ring) {
+        names.push_back(name_of(tasks_[node], !one_sheet));
+        in_ring[node] = true;
+      }
+      diagnostics_.add(Code::cycle, place_of(tasks_[ring.front()]), {ring_text(names)});
+    }
+    std::vector<Task> tasks;
+    for (const std::size_t node : order) {
+      if (!in_ring[node]) tasks.push_back(tasks_[node]);
+    }
+    return tasks;
+  }
+
+  void check(const Task& task) {
+    Others others(*this, task.sheet);
+    switch (task.kind) {
+      case Task::Kind::derived:
+        return planners_[task.sheet]->check_derived(task.index, &others);
+      case Task::Kind::fill:
+        return planners_[task.sheet]->check_fill(task.index, &others);
+      case Task::Kind::link:
+        return check_link(task);
+    }
+  }
+
+  // A key of a link as a column in use; -1 after a reported error or in silence when it is broken.
+  int key_column(std::size_t sheet, const std::string& name, const Place& place) {
+    const Scope& names = scope(sheet);
+    const int found = names.find_column(name, true);
+    if (found < 0) {
+      diagnostics_.add(Code::unknown_column, place,
+                       {name, name_of(sheet), nearest_name(name, names.names())});
+      return -1;
+    }
+    const std::size_t index = names.meant_by(static_cast<std::size_t>(found));
+    return names.columns[index].broken ? -1 : static_cast<int>(index);
+  }
+
+  static std::string words(const Type& type) {
+    if (type.kind != Kind::number) return kind_name(type.kind);
+    return type.unit.is_one() ? "a plain number" : type.unit.text();
+  }
+
+  void check_link(const Task& task) {
+    LinkPlan& link = planners_[task.sheet]->plan().links[task.index];
+    const LinkModel& model = planners_[task.sheet]->model().links[task.index];
+    if (link.sheet < 0) return;
+    const auto target = static_cast<std::size_t>(link.sheet);
+    bool good = true;
+    for (const Passage& pair : model.match) {
+      const auto [here_name, there_name] = split_pair(pair.text());
+      const int here = key_column(task.sheet, here_name, pair.place());
+      const int there = key_column(target, there_name, pair.place());
+      if (here < 0 || there < 0) {
+        good = false;
+        continue;
+      }
+      const Type& here_type = scope(task.sheet).columns[static_cast<std::size_t>(here)].type;
+      const Type& there_type = scope(target).columns[static_cast<std::size_t>(there)].type;
+      if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit) != Mismatch::none) {
+        diagnostics_.add(
+            Code::link_keys_differ, pair.place(),
+            {here_name, words(here_type), name_of(target) + "." + there_name, words(there_type)});
+        good = false;
+        continue;
+      }
+      link.keys.push_back({static_cast<std::size_t>(here), static_cast<std::size_t>(there),
+                           conversion(there_type.unit, here_type.unit)});
+    }
+    if (!good) return;
+    const bool ordered = link.how != LinkHow::equal && link.how != LinkHow::row;
+    if (ordered) {
+      const Type& last = scope(task.sheet).columns[link.keys.back().here].type;
+      if (last.kind != Kind::number && last.kind != Kind::date) {
+        diagnostics_.add(Code::link_key_order, model.match.back().place(),
+                         {model.match.back().text(), words(last)});
+        return;
+      }
+      if (model.within && !read_within(*model.within, last, link.within)) return;
+    } else if (model.within) {
+      diagnostics_.add(Code::link_within_equal, model.within->place(), {});
+      return;
+    }
+    link.good = true;
+  }
+
+  // `5 s`: a distance in the unit of the last key.
+  bool read_within(const Passage& text, const Type& key, double& within) {
+    const std::string& words_given = text.text();
+    const std::size_t blank = words_given.find_first_of(" [");
+    const NumberReading number = read_number(trimmed(words_given.substr(0, blank)));
+    std::string unit_text = blank == std::string::npos ? "" : std::string(trimmed(words_given.substr(blank)));
+    if (unit_text.size() > 1 && unit_text.front() == '[')
+      unit_text = unit_text.substr(1, unit_text.size() - 2);
+    const UnitReading unit = context_.units.read(unit_text.empty() ? "1" : unit_text);
+    const Unit wanted = key.kind == Kind::date ? second() : difference_unit(key.unit);
+    if (number.fault != NumberFault::none || number.value < 0 || !unit.unit ||
+        mismatch(*unit.unit, wanted) != Mismatch::none) {
+      diagnostics_.add(Code::link_within_unit, text.place(),
+                       {words_given, wanted.is_one() ? "1" : wanted.text()});
+      return false;
+    }
+    const Unit& scale = key.kind == Kind::date ? wanted : key.unit;
+    within = conversion(*unit.unit, scale, true)(number.value);
+    return true;
+  }
+
+  // A column that two sheets have under one name, for the suggestion of a link.
+  std::string common_key(std::size_t sheet, std::size_t target) {
+    for (const ScopeColumn& here : scope(sheet).columns) {
+      const int there = scope(target).find_column(here.symbol, false);
+      if (here.measured && there >= 0 && scope(target).columns[static_cast<std::size_t>(there)].measured) {
+        return here.symbol;
+      }
+    }
+    return "KEY";
+  }
+
+  int borrow(std::size_t sheet, const Node& member, const Passage& passage, Diagnostics& diagnostics) {
+    SheetPlan& plan = planners_[sheet]->plan();
+    const int number = find_link(sheet, member.owner);
+    if (number < 0) {
+      const int target = number_of(member.owner);
+      if (target >= 0) {
+        diagnostics.add(Code::link_missing, passage.place(member.span),
+                        {member.owner, member.text, common_key(sheet, static_cast<std::size_t>(target))});
+        return -1;
+      }
+      std::vector<std::string> known = context_.sheets;
+      for (const LinkPlan& link : plan.links) known.push_back(link.name);
+      diagnostics.add(Code::unknown_sheet, passage.place(member.mark),
+                      {member.owner, nearest_name(member.owner, known)});
+      return -1;
+    }
+    const LinkPlan& link = plan.links[static_cast<std::size_t>(number)];
+    if (!link.good) return -1;
+    const auto target = static_cast<std::size_t>(link.sheet);
+    const int found = scope(target).find_column(member.text, member.quoted);
+    if (found < 0) {
+      diagnostics.add(Code::unknown_column, passage.place(member.span),
+                      {member.text, name_of(target), nearest_name(member.text, scope(target).names())});
+      return -1;
+    }
+    const std::size_t there = scope(target).meant_by(static_cast<std::size_t>(found));
+    const ScopeColumn& column = scope(target).columns[there];
+    if (column.broken) return -1;
+    if (column.data != nullptr && column.data->unreadable_count > 0) {
+      diagnostics.add(
+          Code::linked_unreadable, passage.place(member.span),
+          {name_of(target) + "." + column.symbol, std::to_string(column.data->unreadable_count),
+           column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
+      return -1;
+    }
+    const bool lines = column.type.kind == Kind::number || column.type.kind == Kind::date;
+    if (link.how == LinkHow::interpolate && !lines) {
+      diagnostics.add(Code::link_interpolates, passage.place(member.span),
+                      {member.owner + "." + member.text, kind_name(column.type.kind)});
+      return -1;
+    }
+    for (const BorrowedColumn& borrowed : plan.borrowed) {
+      if (borrowed.link == static_cast<std::size_t>(number) && borrowed.there == there) {
+        return static_cast<int>(borrowed.index);
+      }
+    }
+    ScopeColumn entry;
+    entry.symbol = member.owner + "." + column.symbol;
+    entry.label = column.label;
+    entry.type = column.type;
+    entry.measured = false;
+    entry.linked = true;
+    plan.borrowed.push_back({plan.scope.columns.size(), static_cast<std::size_t>(number), there});
+    plan.scope.columns.push_back(std::move(entry));
+    return static_cast<int>(plan.borrowed.back().index);
+  }
+
+  const PlanContext& context_;
+  Diagnostics& diagnostics_;
+  std::vector<std::unique_ptr<SheetPlanner>> planners_;
+  std::vector<Task> tasks_;
+  std::vector<std::size_t> first_;
+};
+
+}  // namespace
+
+StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
+                     Diagnostics& diagnostics) {
+  return StudyPlanner(sheets, context, diagnostics).run();
+}
+
+SheetPlan plan_keep(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
+                    Diagnostics& diagnostics) {
+  SheetPlanner planner(sheet, table, context, Standing::keep, diagnostics);
+  planner.plan_keep();
+  return std::move(planner.plan());
+}
+
+}  // namespace opensum

@@ -1,0 +1,169 @@
+// Links against a plain search through all rows there, for every way to match.
+#include "compute/links.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <iostream>
+#include <random>
+
+namespace opensum {
+namespace {
+
+Column numbers(const std::vector<double>& values, OriginId origin, std::mt19937& random,
+               unsigned percent_null) {
+  Column column;
+  column.origin = origin;
+  column.rows = values.size();
+  for (std::size_t begin = 0; begin < values.size(); begin += kChunkRows) {
+    Chunk chunk;
+    const std::size_t size = std::min(kChunkRows, values.size() - begin);
+    chunk.nulls.resize(size);
+    for (std::size_t i = 0; i < size; ++i) {
+      chunk.numbers.push_back(values[begin + i]);
+      if (random() % 100 < percent_null) chunk.nulls[i] = Null(Reason::missing, origin);
+    }
+    column.chunks.push_back(std::move(chunk));
+  }
+  return column;
+}
+
+// What a row here should find: the row there, the row after it, or a reason.
+struct Found {
+  std::size_t first = RowMap::kNone;
+  std::size_t second = RowMap::kNone;
+  Reason why = Reason::no_match;
+};
+
+Found plain(const Column& here, const Column& there, std::size_t row, LinkHow how, double within) {
+  Found found;
+  if (here.null(row)) return found;
+  const double wanted = here.number(row);
+  double below = -HUGE_VAL;
+  double above = HUGE_VAL;
+  std::size_t below_row = RowMap::kNone;
+  std::size_t above_row = RowMap::kNone;
+  for (std::size_t other = 0; other < there.rows; ++other) {
+    if (there.null(other)) continue;
+    const double value = there.number(other);
+    if (value <= wanted && value > below) {
+      below = value;
+      below_row = other;
+    }
+    if (value >= wanted && value < above) {
+      above = value;
+      above_row = other;
+    }
+  }
+  const auto near_enough = [&](double distance) { return within < 0 || distance <= within; };
+  if (below_row == above_row && below_row != RowMap::kNone) {
+    found.first = below_row;
+    return found;
+  }
+  switch (how) {
+    case LinkHow::previous:
+      if (below_row == RowMap::kNone) {
+        // A column without values there has no range to be out of.
+        found.why = above_row == RowMap::kNone ? Reason::no_match : Reason::out_of_range;
+      } else if (near_enough(wanted - below)) {
+        found.first = below_row;
+      }
+      return found;
+    case LinkHow::nearest:
+      if (wanted - below == above - wanted && below_row != RowMap::kNone) {
+        if (near_enough(wanted - below)) found.why = Reason::ambiguous;
+      } else if (near_enough(std::min(wanted - below, above - wanted))) {
+        found.first = wanted - below < above - wanted ? below_row : above_row;
+      }
+      return found;
+    case LinkHow::interpolate:
+      if (below_row == RowMap::kNone || above_row == RowMap::kNone) {
+        found.why = below_row == above_row ? Reason::no_match : Reason::out_of_range;
+      } else if (near_enough(wanted - below) && near_enough(above - wanted)) {
+        found.first = below_row;
+        found.second = above_row;
+      }
+      return found;
+    default:
+      return found;
+  }
+}
+
+TEST(Links, AgreeWithAPlainSearch) {
+  std::mt19937 random(41);
+  std::size_t compared = 0;
+  for (int round = 0; round < 300; ++round) {
+    std::vector<double> there_values;
+    const std::size_t rows_there = random() % 12;
+    for (std::size_t i = 0; i < rows_there; ++i)
+      there_values.push_back(static_cast<double>(i * 3 + random() % 2));
+    std::shuffle(there_values.begin(), there_values.end(), random);
+    std::vector<double> here_values;
+    for (std::size_t i = 0; i < 40; ++i) here_values.push_back(static_cast<double>(random() % 90) / 2 - 3);
+    const Column here = numbers(here_values, 1, random, 10);
+    const Column there = numbers(there_values, 2, random, 15);
+    for (const LinkHow how : {LinkHow::equal, LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
+      for (const double within : {-1.0, 0.5, 1.5}) {
+        RepeatedKeys repeated;
+        const RowMap map =
+            match_rows({{&here, &there, Conversion()}}, how, within, here.rows, there.rows, repeated);
+        ASSERT_EQ(repeated.count, 0U);
+        for (std::size_t row = 0; row < here.rows; ++row) {
+          const Found expected = plain(here, there, row, how, within);
+          ASSERT_EQ(map.first[row], expected.first) << static_cast<int>(how) << " row " << row;
+          ASSERT_EQ(map.second[row], expected.second);
+          if (expected.first == RowMap::kNone) {
+            ASSERT_EQ(map.why[row], expected.why);
+          }
+          ++compared;
+        }
+      }
+    }
+  }
+  std::cout << compared << " look-ups compared\n";
+}
+
+TEST(Links, ReportRepeatedKeysInTheOrderOfRows) {
+  std::mt19937 random(1);
+  const Column there = numbers({5, 7, 5, 8, 7, 5}, 2, random, 0);
+  const Column here = numbers({5}, 1, random, 0);
+  for (const LinkHow how : {LinkHow::equal, LinkHow::nearest}) {
+    RepeatedKeys repeated;
+    match_rows({{&here, &there, Conversion()}}, how, -1, 1, 6, repeated);
+    EXPECT_EQ(repeated.count, 3U);
+    EXPECT_EQ(repeated.pairs, (std::vector<std::pair<std::size_t, std::size_t>>{{0, 2}, {1, 4}, {2, 5}}));
+  }
+}
+
+TEST(Links, GiveValuesAndKeepTheCellsOfNulls) {
+  std::mt19937 random(1);
+  Origins origins;
+  const OriginId source = origins.add("there", "y");
+  const OriginId own = origins.add("here", "there.y");
+  const Column x = numbers({0, 10, 20}, 2, random, 0);
+  Column y = numbers({1, 2, 4}, source, random, 0);
+  y.chunks[0].nulls[2] = Null(Reason::below_limit, source);
+  const Column here = numbers({5, 10, 15, 20, 25}, 1, random, 0);
+  RepeatedKeys repeated;
+  const RowMap map = match_rows({{&here, &x, Conversion()}}, LinkHow::interpolate, -1, 5, 3, repeated);
+  EXPECT_EQ(map.matched, 4U);
+  EXPECT_EQ(map.unmatched, 1U);
+  const std::vector<Chunk> values = linked_values(y, map, own, origins);
+  EXPECT_EQ(values[0].numbers[0], 1.5);
+  EXPECT_EQ(values[0].numbers[1], 2);
+  for (const std::size_t row : {2, 3}) {
+    EXPECT_EQ(values[0].nulls[row].reason(), Reason::below_limit);
+    EXPECT_EQ(origins[values[0].nulls[row].origin()].row, 2U);
+    EXPECT_EQ(origins[values[0].nulls[row].origin()].column, "y");
+  }
+  EXPECT_EQ(values[0].nulls[4], Null(Reason::out_of_range, own));
+}
+
+TEST(Links, MatchPlacesInTheSource) {
+  const RowMap map = match_places({0, 2, 3, 5}, {0, 1, 3, 5});
+  EXPECT_EQ(map.first, (std::vector<std::size_t>{0, RowMap::kNone, 2, 3}));
+  EXPECT_EQ(map.matched, 3U);
+}
+
+}  // namespace
+}  // namespace opensum
