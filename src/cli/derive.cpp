@@ -86,7 +86,7 @@ int derive(const DeriveOptions& options, Streams& streams) {
   auto sheet = sheet_of(options.file, diagnostics);
   if (!sheet || diagnostics.has_errors()) return report(diagnostics, streams);
   for (const std::string& definition : options.definitions) {
-    sheet->equations.push_back(Passage::whole("definition", definition));
+    sheet->equations.push_back({Passage::whole("definition", definition), 0});
   }
   for (const std::string& fill : options.fills) add_fill(fill, *sheet, diagnostics);
   if (!options.keep.empty()) sheet->keep = Passage::whole("--keep", options.keep);

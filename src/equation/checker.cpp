@@ -315,19 +315,22 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
   return result;
 }
 
+CheckedPtr Checker::constant_value(const ScopeConstant& constant, const Node& node) {
+  if (constant.broken) return nullptr;
+  if (constant.type.kind == Kind::text) {
+    CheckedPtr result = operation(Op::text_constant, constant.type, node.span, std::vector<CheckedPtr>());
+    result->text = constant.text;
+    return result;
+  }
+  return constant_node(constant.number, constant.type, node.span);
+}
+
 CheckedPtr Checker::check_name(const Node& node) {
+  if (bindings_ != nullptr) return check_name_in_formula(node);
   const Scope& scope = context_.scope;
   const int index = scope.find_column(node.text, node.quoted);
   if (index >= 0) return column_node(static_cast<std::size_t>(index), node);
-  if (const ScopeConstant* constant = scope.find_constant(node.text)) {
-    if (constant->broken) return nullptr;
-    if (constant->type.kind == Kind::text) {
-      CheckedPtr result = operation(Op::text_constant, constant->type, node.span, std::vector<CheckedPtr>());
-      result->text = constant->text;
-      return result;
-    }
-    return constant_node(constant->number, constant->type, node.span);
-  }
+  if (const ScopeConstant* constant = scope.find_constant(node.text)) return constant_value(*constant, node);
   const auto shared = scope.shared_symbols.find(node.text);
   if (shared != scope.shared_symbols.end()) {
     std::string list;
@@ -355,6 +358,7 @@ CheckedPtr Checker::check_member(const Node& node) {
     return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "const." + nearest});
   }
   if (node.owner == "fit") return fail(Code::not_yet, node.span, {"fit." + node.text});
+  if (bindings_ != nullptr) return fail(Code::formula_sees_column, node.span, {written(node)});
   if (node.owner == context_.scope.sheet) {
     Node own;
     own.kind = NodeKind::name;

@@ -36,13 +36,18 @@ const NamedArgument* Checker::named(const Node& call, const char* name) const {
 }
 
 CheckedPtr Checker::check_call(const Node& node) {
+  if (const Formula* formula = context_.scope.find_formula(node.text)) return check_formula(node, *formula);
   const Signature* signature = find_signature(node.text);
   if (signature == nullptr) {
     if (context_.scope.find_column(node.text, false) >= 0 ||
         context_.scope.find_constant(node.text) != nullptr) {
       return fail(Code::column_called, node.mark, {node.text});
     }
-    return fail(Code::unknown_function, node.mark, {node.text, nearest_name(node.text, function_names())});
+    std::vector<std::string> known = function_names();
+    if (context_.scope.formulas != nullptr) {
+      for (const Formula& formula : *context_.scope.formulas) known.push_back(formula.name);
+    }
+    return fail(Code::unknown_function, node.mark, {node.text, nearest_name(node.text, known)});
   }
   const std::vector<std::string> allowed = words(signature->named);
   bool good = true;

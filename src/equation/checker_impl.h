@@ -30,6 +30,15 @@ class Checker {
   void check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text);
   void warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text);
 
+  /// What the parameters of a formula stand for while its body is checked.
+  struct Bindings {
+    const Formula& formula;
+    const Node& call;
+    Checker& caller;
+  };
+  /// Makes this the checker of a formula's body.
+  void bind(const Bindings& bindings) { bindings_ = &bindings; }
+
  private:
   using Args = std::vector<std::string>;
 
@@ -54,6 +63,10 @@ class Checker {
   CheckedPtr check_logic(const Node& node, CheckedPtr left, CheckedPtr right);
 
   CheckedPtr check_call(const Node& node);
+  CheckedPtr check_formula(const Node& node, const Formula& formula);
+  /// A name in the body of a formula: a parameter or a constant.
+  CheckedPtr check_name_in_formula(const Node& node);
+  CheckedPtr constant_value(const ScopeConstant& constant, const Node& node);
   CheckedPtr check_rule(const Node& node, const Signature& signature);
   CheckedPtr check_one_number(const Node& node, const Signature& signature);
   CheckedPtr check_alike(const Node& node, const Signature& signature);
@@ -124,6 +137,7 @@ class Checker {
   Diagnostics& diagnostics_;
   /// Inside measured(…), where names mean columns as measured.
   bool as_measured_ = false;
+  const Bindings* bindings_ = nullptr;
 };
 
 /// The type of differences of values of a type: durations in s between dates; between readings on the scale

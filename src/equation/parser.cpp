@@ -41,6 +41,10 @@ class Parser {
     return lines<Definition>([&] { return definition(); });
   }
 
+  std::vector<Formula> formulas() {
+    return lines<Formula>([&] { return formula(); });
+  }
+
   std::vector<Claim> claims() {
     return lines<Claim>([&] { return claim(); });
   }
@@ -75,6 +79,34 @@ class Parser {
       depth_ = 0;
     }
     return found;
+  }
+
+  Formula formula() {
+    if (!is(TokenKind::name) || ahead().kind != TokenKind::open) {
+      if (is(TokenKind::broken)) throw Abandon{};
+      fail(Code::formula_shape, token().span);
+    }
+    Formula result;
+    result.passage = passage_;
+    result.name = token().text;
+    result.name_span = result.span = token().span;
+    at_ += 2;
+    while (!is(TokenKind::close)) {
+      if (!is(TokenKind::name)) fail_expected("the name of a parameter");
+      if (is_reserved(token().text)) fail(Code::reserved_name, token().span, {token().text});
+      result.parameters.push_back(token().text);
+      ++at_;
+      if (is(TokenKind::comma))
+        ++at_;
+      else if (!is(TokenKind::close))
+        fail_expected("a comma or )");
+    }
+    ++at_;
+    expect(TokenKind::assign, "=");
+    result.body = expression();
+    if (!is(TokenKind::line_end)) expect_end();
+    result.span.end = result.body->span.end;
+    return result;
   }
 
   Claim claim() {
@@ -505,6 +537,10 @@ class Parser {
 
 std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& diagnostics) {
   return Parser(passage, diagnostics).definitions();
+}
+
+std::vector<Formula> parse_formulas(const Passage& passage, Diagnostics& diagnostics) {
+  return Parser(passage, diagnostics).formulas();
 }
 
 std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics) {

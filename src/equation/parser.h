@@ -16,6 +16,9 @@ std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& d
 /// Reads lines `"what is claimed": CONDITION` in the same way.
 std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics);
 
+/// Reads lines `NAME(PARAMETER, …) = EXPRESSION` in the same way.
+std::vector<Formula> parse_formulas(const Passage& passage, Diagnostics& diagnostics);
+
 /// Reads a passage that is one expression; null when it is none, which is reported.
 NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);
 

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "equation/tree.h"
+
 namespace opensum {
 
 int Scope::find_column(const std::string& name, bool quoted) const {
@@ -22,6 +24,13 @@ const ScopeConstant* Scope::find_constant(const std::string& name) const {
   const auto found = std::find_if(constants.begin(), constants.end(),
                                   [&](const ScopeConstant& c) { return c.name == name; });
   return found == constants.end() ? nullptr : &*found;
+}
+
+const Formula* Scope::find_formula(const std::string& name) const {
+  if (formulas == nullptr) return nullptr;
+  const auto found =
+      std::find_if(formulas->begin(), formulas->end(), [&](const Formula& f) { return f.name == name; });
+  return found == formulas->end() ? nullptr : &*found;
 }
 
 std::vector<std::string> Scope::names() const {

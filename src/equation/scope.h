@@ -38,12 +38,16 @@ struct ScopeConstant {
   bool broken = false;
 };
 
+struct Formula;
+
 struct Scope {
   std::string sheet;
   std::string file;  ///< of the measured columns, as shown in messages
   /// A deque, so that columns may be added while others are looked at.
   std::deque<ScopeColumn> columns;
   std::vector<ScopeConstant> constants;
+  /// The named formulas of the study; may be a null pointer.
+  const std::vector<Formula>* formulas = nullptr;
   /// Other sheets of the study, for messages.
   std::vector<std::string> sheets;
   /// Symbols that several headers share, and what they are called instead.
@@ -56,6 +60,7 @@ struct Scope {
     return columns[index].filled < 0 ? index : static_cast<std::size_t>(columns[index].filled);
   }
   const ScopeConstant* find_constant(const std::string& name) const;
+  const Formula* find_formula(const std::string& name) const;
   /// What can be named here, for suggestions.
   std::vector<std::string> names() const;
   /// Columns whose symbols a pattern with * and ? matches, in the file's order; measured ones only.

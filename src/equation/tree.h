@@ -97,6 +97,16 @@ struct Claim {
   Passage passage;
 };
 
+/// One line `NAME(PARAMETER, …) = EXPRESSION`.
+struct Formula {
+  std::string name;
+  Span name_span;
+  std::vector<std::string> parameters;
+  NodePtr body;
+  Span span;
+  Passage passage;
+};
+
 /// The expression in one form: single blanks, the fewest brackets. Reading it again gives the same tree.
 std::string print(const Node& node);
 

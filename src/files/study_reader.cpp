@@ -2,11 +2,14 @@
 #include "files/study_reader.h"
 
 #include <algorithm>
+#include <filesystem>
 #include <functional>
 #include <map>
+#include <set>
 
 #include "files/toml_text.h"
 #include "message/nearest.h"
+#include "study/definitions.h"
 #include "table/header.h"
 
 namespace opensum {
@@ -19,23 +22,59 @@ using Handlers = std::vector<std::pair<std::string, std::function<void(const Ent
 
 class StudyReader {
  public:
-  StudyReader(const TomlText& toml, Diagnostics& diagnostics) : toml_(toml), diagnostics_(diagnostics) {}
+  StudyReader(const TomlText& toml, const Library& library, Diagnostics& diagnostics)
+      : toml_(toml), library_(library), diagnostics_(diagnostics) {}
 
   Study run() {
+    collect_names("template");
+    collect_names("sheet");
     read_table(toml_.root(),
                {{"title", [&](const Entry& e) { read_string(e, study_.title); }},
                 {"output", [&](const Entry& e) { read_string(e, study_.output); }},
+                {"use", [&](const Entry& e) { passages_of(e); }},
                 {"constants", [&](const Entry& e) { read_passage(e, study_.constants); }},
+                {"formulas", [&](const Entry& e) { read_passage(e, study_.formulas); }},
                 {"units", [&](const Entry& e) { read_units(e); }},
                 {"nulls", [&](const Entry& e) { read_nulls(e); }},
                 {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
                 {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
-                {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { read_sheet(s); }); }},
+                {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
+                {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
                 {"plot", [&](const Entry& e) { read_named(e, [&](const Entry& p) { read_plot(p); }); }}});
     return std::move(study_);
   }
 
+  /// A file that other studies use: only what they can share.
+  void read_library(Library& library) {
+    collect_names("template");
+    read_table(toml_.root(), {{"use", [&](const Entry& e) { passages_of(e); }},
+                              {"constants", [&](const Entry& e) { read_passage(e, library.constants); }},
+                              {"formulas", [&](const Entry& e) { read_passage(e, library.formulas); }},
+                              {"units",
+                               [&](const Entry& e) {
+                                 read_units(e);
+                                 library.units.insert(library.units.end(), study_.units.begin(),
+                                                      study_.units.end());
+                               }},
+                              {"template", [&](const Entry& e) {
+                                 read_named(e, [&](const Entry& t) {
+                                   if (const SheetModel* model = read_sheet(t))
+                                     library.templates[t.key] = *model;
+                                 });
+                               }}});
+  }
+
  private:
+  // Sheets and templates by their names, so that `like` may name later ones.
+  void collect_names(const char* key) {
+    const toml::node* node = toml_.root().get(key);
+    if (node == nullptr || !node->is_table()) return;
+    for (const Entry& named : toml_.entries(*node->as_table())) {
+      const auto [found, is_new] = by_name_.try_emplace(named.key, named);
+      if (!is_new) diagnostics_.add(Code::name_twice, named.place, {named.key});
+    }
+  }
+
   void wrong_type(const Entry& entry, const char* wanted) {
     diagnostics_.add(Code::wrong_type, toml_.place(*entry.value), {entry.key, wanted});
   }
@@ -122,6 +161,7 @@ class StudyReader {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
     for (const Entry& named : toml_.entries(*table)) {
+      std::erase_if(links, [&](const LinkModel& l) { return l.name.text() == named.key; });
       LinkModel link;
       link.name = toml_.key_passage(named);
       if (named.value->is_string()) {
@@ -156,7 +196,9 @@ class StudyReader {
     if (table == nullptr) return;
     for (const Entry& fill : toml_.entries(*table)) {
       std::vector<Passage> rules = passages_of(fill);
-      if (!rules.empty()) fills.push_back({toml_.key_passage(fill), std::move(rules)});
+      if (rules.empty()) continue;
+      std::erase_if(fills, [&](const FillModel& f) { return f.symbol.text() == fill.key; });
+      fills.push_back({toml_.key_passage(fill), std::move(rules)});
     }
   }
 
@@ -207,28 +249,128 @@ class StudyReader {
                          }}});
   }
 
-  void read_sheet(const Entry& entry) {
+  // A sheet or template: what it is like first, then its own keys over that.
+  const SheetModel* read_sheet(const Entry& entry) {
+    const auto known = resolved_.find(entry.value);
+    if (known != resolved_.end()) return &known->second;
     const toml::table* table = table_of(entry);
-    if (table == nullptr) return;
+    if (table == nullptr) return nullptr;
+    if (std::find(open_.begin(), open_.end(), entry.value) != open_.end()) {
+      diagnostics_.add(Code::like_ring, entry.place, {entry.key});
+      return nullptr;
+    }
+    open_.push_back(entry.value);
     SheetModel sheet;
+    if (const toml::node* like = table->get("like")) inherit(*like, sheet);
+    open_.pop_back();
     sheet.name = entry.key;
     sheet.place = entry.place;
     read_table(*table,
-               {{"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
+               {{"like", [](const Entry&) {}},
+                {"without", [&](const Entry& e) { read_without(e, sheet); }},
+                {"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
                 {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
                 {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
                 {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
                 {"link", [&](const Entry& e) { read_links(e, sheet.links); }},
                 {"fill", [&](const Entry& e) { read_fills(e, sheet.fills); }},
-                {"equations", [&](const Entry& e) { read_passage(e, sheet.equations); }},
-                {"claims", [&](const Entry& e) { read_passage(e, sheet.claims); }},
+                {"equations", [&](const Entry& e) { read_lines(e, sheet.step, sheet.equations); }},
+                {"claims", [&](const Entry& e) { read_lines(e, sheet.step, sheet.claims); }},
                 {"claims_are", [&](const Entry& e) { sheet.claims_are_warnings = read_claims_are(e); }},
                 {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }}});
-    if (!sheet.data) {
-      if (!table->contains("data")) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet.name});
+    return &resolved_.emplace(entry.value, std::move(sheet)).first->second;
+  }
+
+  // Takes over everything of the sheet or template that `like` names.
+  void inherit(const toml::node& like, SheetModel& sheet) {
+    const auto* name = like.as_string();
+    if (name == nullptr) {
+      diagnostics_.add(Code::wrong_type, toml_.place(like), {"like", "the name of a sheet or template"});
       return;
     }
-    study_.sheets.push_back(std::move(sheet));
+    const SheetModel* parent = nullptr;
+    const auto own = by_name_.find(name->get());
+    const auto foreign = library_.templates.find(name->get());
+    if (own != by_name_.end()) {
+      parent = read_sheet(own->second);
+    } else if (foreign != library_.templates.end()) {
+      parent = &foreign->second;
+    } else {
+      std::vector<std::string> known;
+      for (const auto& [key, entry] : by_name_) known.push_back(key);
+      for (const auto& [key, model] : library_.templates) known.push_back(key);
+      diagnostics_.add(Code::unknown_sheet, toml_.passage(*name).place(),
+                       {name->get(), nearest_name(name->get(), known)});
+    }
+    if (parent == nullptr) return;
+    sheet = *parent;
+    ++sheet.step;
+  }
+
+  // Things inherited that are left out: keys, fill.x, link.x, columns.x, equations, claims.
+  void read_without(const Entry& entry, SheetModel& sheet) {
+    for (const Passage& passage : passages_of(entry)) {
+      const std::string& name = passage.text();
+      const std::size_t dot = name.find('.');
+      const std::string rest = dot == std::string::npos ? "" : name.substr(dot + 1);
+      const auto drop = [&](auto& list, auto name_of) {
+        return std::erase_if(list, [&](const auto& item) { return name_of(item) == rest; }) > 0;
+      };
+      bool found = false;
+      if (name == "keep") {
+        found = sheet.keep.has_value();
+        sheet.keep.reset();
+      } else if (name.starts_with("fill.")) {
+        found = drop(sheet.fills, [](const FillModel& f) { return f.symbol.text(); });
+      } else if (name.starts_with("link.")) {
+        found = drop(sheet.links, [](const LinkModel& l) { return l.name.text(); });
+      } else if (name.starts_with("columns.")) {
+        found = drop(sheet.columns, [](const ColumnSettings& c) { return c.symbol; });
+      } else {
+        found = inherits_line(sheet, name);
+        sheet.without.push_back({name, sheet.step});
+      }
+      if (!found) diagnostics_.add(Code::without_nothing, passage.place(), {name, nearest_line(sheet, name)});
+    }
+  }
+
+  // The names of the equations and claims that a sheet has so far.
+  static std::vector<std::string> line_names(const SheetModel& sheet) {
+    std::vector<std::string> names;
+    Diagnostics reported_later;
+    for (const Definition& d : read_definitions(sheet.equations, sheet.without, reported_later)) {
+      names.push_back(d.name);
+    }
+    for (const Claim& c : read_claims(sheet.claims, sheet.without, reported_later)) names.push_back(c.text);
+    return names;
+  }
+
+  static bool inherits_line(const SheetModel& sheet, const std::string& name) {
+    const std::vector<std::string> names = line_names(sheet);
+    return std::find(names.begin(), names.end(), name) != names.end();
+  }
+
+  static std::string nearest_line(const SheetModel& sheet, const std::string& name) {
+    std::vector<std::string> known = line_names(sheet);
+    if (sheet.keep) known.emplace_back("keep");
+    for (const FillModel& fill : sheet.fills) known.push_back("fill." + fill.symbol.text());
+    for (const LinkModel& link : sheet.links) known.push_back("link." + link.name.text());
+    return nearest_name(name, known);
+  }
+
+  void read_lines(const Entry& entry, std::size_t step, std::vector<Lines>& into) {
+    if (auto passage = passage_of(entry)) into.push_back({std::move(*passage), step});
+  }
+
+  void add_sheet(const Entry& entry) {
+    const SheetModel* sheet = read_sheet(entry);
+    if (sheet == nullptr) return;
+    if (!sheet->data) {
+      const toml::table* table = entry.value->as_table();
+      if (!table->contains("data")) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet->name});
+      return;
+    }
+    study_.sheets.push_back(*sheet);
   }
 
   void read_read(const Entry& entry, ReadSettings& read) {
@@ -295,7 +437,10 @@ class StudyReader {
       }
       const toml::table* settings = table_of(named);
       if (settings == nullptr) continue;
+      const auto inherited = std::find_if(columns.begin(), columns.end(),
+                                          [&](const ColumnSettings& c) { return c.symbol == named.key; });
       ColumnSettings column;
+      if (inherited != columns.end()) column = *inherited;
       column.symbol = named.key;
       column.place = named.place;
       read_table(*settings, {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
@@ -315,7 +460,11 @@ class StudyReader {
                              {"values", [&](const Entry& e) { read_values(e, column); }},
                              {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
                              {"digits", [&](const Entry& e) { read_digits(e, column); }}});
-      columns.push_back(std::move(column));
+      if (inherited != columns.end()) {
+        *inherited = std::move(column);
+      } else {
+        columns.push_back(std::move(column));
+      }
     }
   }
 
@@ -400,16 +549,78 @@ class StudyReader {
   }
 
   const TomlText& toml_;
+  const Library& library_;
   Diagnostics& diagnostics_;
   Study study_;
+  std::map<std::string, Entry> by_name_;
+  /// Sheets and templates that are read whole, and those that are being read.
+  std::map<const toml::node*, SheetModel> resolved_;
+  std::vector<const toml::node*> open_;
+};
+
+// Reads the files that a study uses, and those that these use.
+class LibraryReader {
+ public:
+  LibraryReader(Inputs& inputs, Diagnostics& diagnostics) : inputs_(inputs), diagnostics_(diagnostics) {}
+
+  // Adds what the files named by `use` hold.
+  void read(const TomlText& toml, const std::string& path, Library& library) {
+    open_.push_back(path);
+    for (const Passage& used : uses_of(toml)) {
+      const std::size_t solidus = path.rfind('/');
+      const bool absolute = used.text().starts_with('/');
+      const std::string folder = solidus == std::string::npos || absolute ? "" : path.substr(0, solidus + 1);
+      const std::string file_path = std::filesystem::path(folder + used.text()).lexically_normal().string();
+      if (std::find(open_.begin(), open_.end(), file_path) != open_.end()) {
+        diagnostics_.add(Code::use_ring, used.place(), {used.text()});
+        continue;
+      }
+      // What two files use is read once.
+      if (!done_.insert(file_path).second) continue;
+      const auto file = inputs_.read(file_path, used.place(), diagnostics_);
+      if (!file) continue;
+      const auto text = TomlText::parse(std::make_shared<const Source>(file->path, file->text), diagnostics_);
+      if (!text) continue;
+      read(*text, file_path, library);
+      StudyReader(*text, library, diagnostics_).read_library(library);
+    }
+    open_.pop_back();
+  }
+
+ private:
+  std::vector<Passage> uses_of(const TomlText& toml) {
+    std::vector<Passage> uses;
+    const toml::node* node = toml.root().get("use");
+    if (node == nullptr) return uses;
+    if (const auto* text = node->as_string()) uses.push_back(toml.passage(*text));
+    if (const toml::array* list = node->as_array()) {
+      for (const toml::node& item : *list) {
+        if (const auto* text = item.as_string()) uses.push_back(toml.passage(*text));
+      }
+    }
+    return uses;
+  }
+
+  Inputs& inputs_;
+  Diagnostics& diagnostics_;
+  std::vector<std::string> open_;
+  std::set<std::string> done_;
 };
 
 }  // namespace
 
-std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Diagnostics& diagnostics) {
+std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inputs& inputs,
+                                Diagnostics& diagnostics) {
   const auto toml = TomlText::parse(source, diagnostics);
   if (!toml) return std::nullopt;
-  Study study = StudyReader(*toml, diagnostics).run();
+  Library library;
+  LibraryReader(inputs, diagnostics)
+      .read(*toml, std::filesystem::path(source->name()).lexically_normal().string(), library);
+  Study study = StudyReader(*toml, library, diagnostics).run();
+  const auto add_before = [](auto& own, auto& used) { own.insert(own.begin(), used.begin(), used.end()); };
+  add_before(study.constants, library.constants);
+  add_before(study.formulas, library.formulas);
+  add_before(study.units, library.units);
   if (study.sheets.empty() && !diagnostics.has_errors()) {
     diagnostics.add(Code::no_sheets, Place{source, {0, 1}});
   }

@@ -4,13 +4,16 @@
 #include <memory>
 #include <optional>
 
+#include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "study/model.h"
 
 namespace opensum {
 
-/// The study in a TOML text. Every key is known or reported with the nearest known one; all that is wrong is
-/// reported together. Nothing only when the text is no TOML.
-std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Diagnostics& diagnostics);
+/// The study in a TOML text, whose source's name is its path. Every key is known or reported with the nearest
+/// known one; all that is wrong is reported together. Files that it uses are read relative to it and join the
+/// inputs. Nothing only when the text is no TOML.
+std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inputs& inputs,
+                                Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -97,6 +97,11 @@ Diagnostic& Diagnostics::add(Code code, Place place, std::vector<std::string> ar
   return all_.back();
 }
 
+Diagnostic& Diagnostics::add(Diagnostic diagnostic) {
+  all_.push_back(std::move(diagnostic));
+  return all_.back();
+}
+
 bool Diagnostics::has_errors() const {
   return std::any_of(all_.begin(), all_.end(),
                      [](const Diagnostic& d) { return text_of(d.code).severity == Severity::error; });

@@ -32,6 +32,8 @@ class Diagnostics {
   /// One without a place in a text.
   Diagnostic& add(Code code, std::vector<std::string> args) { return add(code, Place{}, std::move(args)); }
 
+  Diagnostic& add(Diagnostic diagnostic);
+
   const std::vector<Diagnostic>& all() const { return all_; }
   bool has_errors() const;
   /// The exit code of the gravest kind of error: the command line before the study before the data.

@@ -55,10 +55,10 @@ std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagn
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
   if (!file) return nullptr;
-  auto study = read_study(std::make_shared<const Source>(file->path, file->text), diagnostics);
-  if (!study) return nullptr;
   const std::size_t solidus = path.rfind('/');
   std::string folder = solidus == std::string::npos ? "" : path.substr(0, solidus + 1);
+  auto study = read_study(std::make_shared<const Source>(file->path, file->text), inputs, diagnostics);
+  if (!study) return nullptr;
   return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics);
 }
 
@@ -72,9 +72,11 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   const Study& model = prepared->study;
   prepared->units = plan_units(model.units, diagnostics);
   prepared->constants = plan_constants(model.constants, prepared->units, model.policy, diagnostics);
+  prepared->formulas = plan_formulas(model.formulas, diagnostics);
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) names.push_back(sheet.name);
-  const PlanContext context{prepared->constants, names, prepared->units, model.policy, prepared->origins};
+  const PlanContext context{prepared->constants, prepared->formulas, names,
+                            prepared->units,     model.policy,       prepared->origins};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {

@@ -62,6 +62,7 @@ struct PreparedStudy {
   Inputs inputs;
   UnitSystem units;
   std::vector<ScopeConstant> constants;
+  std::vector<Formula> formulas;
   Origins origins;
   std::vector<std::unique_ptr<RunSheet>> sheets;
   /// What is computed, in order, over all sheets.

@@ -81,7 +81,37 @@ NodePtr Substitution::column_value(std::size_t index, const std::string& name) {
   return value_node(table_.columns[index], row_);
 }
 
+NodePtr Substitution::formula_value(const Node& call, const Formula& formula) {
+  // What is passed is put in where it stands, before the formula's names mean anything.
+  std::vector<NodePtr> arguments;
+  for (const NodePtr& child : call.children) arguments.push_back(run(*child));
+  std::map<std::string, const Node*> outer = std::move(parameters_);
+  parameters_.clear();
+  for (std::size_t i = 0; i < arguments.size(); ++i) parameters_[formula.parameters[i]] = arguments[i].get();
+  NodePtr body = run(*formula.body);
+  parameters_ = std::move(outer);
+  return body;
+}
+
+NodePtr Substitution::duplicate(const Node& node) {
+  auto made = std::make_unique<Node>();
+  made->kind = node.kind;
+  made->text = node.text;
+  made->owner = node.owner;
+  made->quoted = node.quoted;
+  made->op = node.op;
+  made->unit = node.unit;
+  for (const NodePtr& child : node.children) made->children.push_back(duplicate(*child));
+  for (const NamedArgument& named : node.named) {
+    made->named.push_back({named.name, named.span, duplicate(*named.value)});
+  }
+  return made;
+}
+
 NodePtr Substitution::name_value(const Node& node) {
+  if (const auto parameter = parameters_.find(node.text); parameter != parameters_.end()) {
+    return duplicate(*parameter->second);
+  }
   const Scope& scope = context_.scope;
   const int found = scope.find_column(node.text, node.quoted);
   if (found >= 0) {
@@ -184,6 +214,8 @@ NodePtr Substitution::run(const Node& node) {
       return column_value(static_cast<std::size_t>(context_.self),
                           context_.scope.columns[static_cast<std::size_t>(context_.self)].symbol);
     case NodeKind::call: {
+      if (const Formula* formula = context_.scope.find_formula(node.text))
+        return formula_value(node, *formula);
       const Signature* signature = find_signature(node.text);
       if (signature == nullptr) return copy(node);
       if (needs_whole_column(signature->op)) return call_value(node);

@@ -1,6 +1,7 @@
 // An equation with the values of one row put in for its names, in the equation language.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -52,6 +53,9 @@ class Substitution {
   NodePtr name_value(const Node& node);
   NodePtr call_value(const Node& node);
   NodePtr copy(const Node& node);
+  /// The body of a formula with what is passed to it put in.
+  NodePtr formula_value(const Node& call, const Formula& formula);
+  static NodePtr duplicate(const Node& node);
   /// The columns that a range or pattern stands for.
   std::vector<std::size_t> listed(const Node& node) const;
 
@@ -61,6 +65,8 @@ class Substitution {
   std::size_t row_;
   Origins& origins_;
   const StudyColumns* study_;
+  /// What the parameters stand for inside a formula.
+  std::map<std::string, const Node*> parameters_;
   std::vector<SubstitutedName> names_;
   std::vector<SubstitutedCall> calls_;
 };

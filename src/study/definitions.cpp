@@ -29,24 +29,78 @@ void collect_null_rules(const Checked& node, std::vector<std::string>& rules) {
 
 }  // namespace
 
-// Definitions of several passages, later ones of a name reported.
-std::vector<Definition> read_definitions(const std::vector<Passage>& passages, Diagnostics& diagnostics) {
-  std::vector<Definition> all;
-  for (const Passage& passage : passages) {
-    for (Definition& definition : parse_definitions(passage, diagnostics)) {
-      const auto same = std::find_if(all.begin(), all.end(),
-                                     [&](const Definition& d) { return d.name == definition.name; });
-      if (same == all.end()) {
-        all.push_back(std::move(definition));
-        continue;
-      }
-      const Place first = same->passage.place(same->name_span);
-      diagnostics.add(Code::definition_twice, definition.passage.place(definition.name_span),
-                      {definition.name, "it is first defined on line " +
-                                            std::to_string(first.source->position(first.span.begin).line)});
+namespace {
+
+// Puts a thing among others: in the place of one of its name that was written at an earlier step. Gives the
+// other where both were written at one step.
+template <typename Thing>
+const Thing* place_by_name(std::vector<Thing>& all, std::vector<std::size_t>& steps, Thing thing,
+                           std::size_t step, std::string Thing::*name) {
+  const auto same =
+      std::find_if(all.begin(), all.end(), [&](const Thing& t) { return t.*name == thing.*name; });
+  if (same == all.end()) {
+    all.push_back(std::move(thing));
+    steps.push_back(step);
+    return nullptr;
+  }
+  std::size_t& own = steps[static_cast<std::size_t>(same - all.begin())];
+  if (own == step) return &*same;
+  *same = std::move(thing);
+  own = step;
+  return nullptr;
+}
+
+// Leaves out what a later step does without.
+template <typename Thing>
+void leave_out(std::vector<Thing>& all, const std::vector<std::size_t>& steps,
+               const std::vector<LeftOut>& without, std::string Thing::*name) {
+  std::vector<Thing> kept;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    const bool out = std::any_of(without.begin(), without.end(), [&](const LeftOut& left) {
+      return left.name == all[i].*name && steps[i] < left.step;
+    });
+    if (!out) kept.push_back(std::move(all[i]));
+  }
+  all = std::move(kept);
+}
+
+Code twice_code(const Definition& /*definition*/) { return Code::definition_twice; }
+Code twice_code(const Claim& /*claim*/) { return Code::claim_twice; }
+Place place_of(const Definition& definition) { return definition.passage.place(definition.name_span); }
+Place place_of(const Claim& claim) { return claim.passage.place(claim.text_span); }
+
+template <typename Thing>
+std::vector<Thing> read_things(const std::vector<Lines>& passages, const std::vector<LeftOut>& without,
+                               std::vector<Thing> (*parse)(const Passage&, Diagnostics&),
+                               std::string Thing::*name, Diagnostics& diagnostics) {
+  std::vector<Thing> all;
+  std::vector<std::size_t> steps;
+  for (const Lines& lines : passages) {
+    for (Thing& thing : parse(lines.text, diagnostics)) {
+      const Place place = place_of(thing);
+      const std::string called = thing.*name;
+      const Thing* other = place_by_name(all, steps, std::move(thing), lines.step, name);
+      if (other == nullptr) continue;
+      const Place first = place_of(*other);
+      diagnostics.add(twice_code(*other), place,
+                      {called, "it is first defined on line " +
+                                   std::to_string(first.source->position(first.span.begin).line)});
     }
   }
+  leave_out(all, steps, without, name);
   return all;
+}
+
+}  // namespace
+
+std::vector<Definition> read_definitions(const std::vector<Lines>& passages,
+                                         const std::vector<LeftOut>& without, Diagnostics& diagnostics) {
+  return read_things(passages, without, &parse_definitions, &Definition::name, diagnostics);
+}
+
+std::vector<Claim> read_claims(const std::vector<Lines>& passages, const std::vector<LeftOut>& without,
+                               Diagnostics& diagnostics) {
+  return read_things(passages, without, &parse_claims, &Claim::text, diagnostics);
 }
 
 std::string null_rule_of(const Checked& tree) {

@@ -7,11 +7,17 @@
 #include "equation/checked.h"
 #include "equation/tree.h"
 #include "message/diagnostic.h"
+#include "study/model.h"
 
 namespace opensum {
 
-/// The definitions of several passages; later ones of a name are reported.
-std::vector<Definition> read_definitions(const std::vector<Passage>& passages, Diagnostics& diagnostics);
+/// The definitions of several passages. One of a later step replaces one of an earlier step by its name, in
+/// its place; two of one step are reported. Those in `without` are left out of what was written before.
+std::vector<Definition> read_definitions(const std::vector<Lines>& passages,
+                                         const std::vector<LeftOut>& without, Diagnostics& diagnostics);
+/// The same for claims, whose names are their texts.
+std::vector<Claim> read_claims(const std::vector<Lines>& passages, const std::vector<LeftOut>& without,
+                               Diagnostics& diagnostics);
 
 /// How a checked equation treats nulls, in words.
 std::string null_rule_of(const Checked& tree);

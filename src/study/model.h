@@ -2,6 +2,7 @@
 // not yet checked against the data.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -64,17 +65,33 @@ struct FillModel {
   bool is_pattern() const { return symbol.text().find_first_of("*?") != std::string::npos; }
 };
 
+/// Lines of a sheet, and at which step of inheritance they were written: a later step replaces earlier lines
+/// of a name.
+struct Lines {
+  Passage text;
+  std::size_t step = 0;
+};
+
+/// A line that is left out of what was inherited before a step.
+struct LeftOut {
+  std::string name;
+  std::size_t step = 0;
+};
+
 struct SheetModel {
   std::string name;
   Place place;
+  /// How often it inherits: 0 for a sheet without `like`.
+  std::size_t step = 0;
+  std::vector<LeftOut> without;
   std::optional<Passage> data;
   ReadSettings read;
   std::vector<ColumnSettings> columns;
   std::optional<Passage> keep;
   std::vector<LinkModel> links;
   std::vector<FillModel> fills;
-  std::vector<Passage> equations;
-  std::vector<Passage> claims;
+  std::vector<Lines> equations;
+  std::vector<Lines> claims;
   std::optional<bool> claims_are_warnings;
   std::optional<bool> headers_are_symbols;
 };
@@ -94,10 +111,19 @@ struct OwnUnit {
   Passage definition;
 };
 
+/// What several studies share.
+struct Library {
+  std::vector<Passage> constants;
+  std::vector<Passage> formulas;
+  std::vector<OwnUnit> units;
+  std::map<std::string, SheetModel> templates;
+};
+
 struct Study {
   std::string title;
   std::string output = "results";
   std::vector<Passage> constants;
+  std::vector<Passage> formulas;
   std::vector<OwnUnit> units;
   NullPolicy policy;
   bool headers_are_symbols = false;

@@ -4,6 +4,8 @@
 #include <algorithm>
 
 #include "compute/evaluator.h"
+#include "equation/functions.h"
+#include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
 #include "table/header.h"
@@ -41,6 +43,13 @@ std::vector<std::size_t> order_of(const std::vector<const Definition*>& definiti
   return order;
 }
 
+std::vector<Lines> as_lines(const std::vector<Passage>& passages) {
+  std::vector<Lines> lines;
+  lines.reserve(passages.size());
+  for (const Passage& passage : passages) lines.push_back({passage, 0});
+  return lines;
+}
+
 }  // namespace
 
 UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics) {
@@ -63,9 +72,31 @@ UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics)
   return units;
 }
 
+std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnostics& diagnostics) {
+  std::vector<Formula> all;
+  for (const Passage& passage : passages) {
+    for (Formula& formula : parse_formulas(passage, diagnostics)) {
+      const Place place = passage.place(formula.name_span);
+      const auto same =
+          std::find_if(all.begin(), all.end(), [&](const Formula& f) { return f.name == formula.name; });
+      if (find_signature(formula.name) != nullptr) {
+        diagnostics.add(Code::formula_is_function, place, {formula.name});
+      } else if (same != all.end()) {
+        const Place first = same->passage.place(same->name_span);
+        diagnostics.add(Code::definition_twice, place,
+                        {formula.name, "it is first defined on line " +
+                                           std::to_string(first.source->position(first.span.begin).line)});
+      } else {
+        all.push_back(std::move(formula));
+      }
+    }
+  }
+  return all;
+}
+
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
                                           const NullPolicy& policy, Diagnostics& diagnostics) {
-  const std::vector<Definition> definitions = read_definitions(passages, diagnostics);
+  const std::vector<Definition> definitions = read_definitions(as_lines(passages), {}, diagnostics);
   Scope scope;
   std::vector<std::string> names;
   std::vector<const Definition*> pointers;

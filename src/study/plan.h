@@ -83,6 +83,7 @@ struct SheetPlan {
 /// What all sheets of a study share.
 struct PlanContext {
   const std::vector<ScopeConstant>& constants;
+  const std::vector<Formula>& formulas;
   const std::vector<std::string>& sheets;
   const UnitSystem& units;
   const NullPolicy& policy;
@@ -112,6 +113,9 @@ struct StudyPlan {
   /// Everything to compute, each after what it needs, over all sheets.
   std::vector<Task> order;
 };
+
+/// Reads the named formulas of a study. Their bodies are checked where they are used.
+std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnostics& diagnostics);
 
 /// Checks the links, fills, equations and claims of all sheets against their tables and puts them in one
 /// order. Adds to the tables a column for each fill, behind the one that it fills, one for each equation and

@@ -21,8 +21,9 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
   plan_.scope.file = table_.file;
   plan_.scope.sheets = context.sheets;
   plan_.scope.constants = context.constants;
+  plan_.scope.formulas = &context.formulas;
   plan_.scope.shared_symbols = table.shared_symbols;
-  definitions_ = read_definitions(sheet.equations, diagnostics);
+  definitions_ = read_definitions(sheet.equations, sheet.without, diagnostics);
 }
 
 void SheetPlanner::open() {
@@ -281,15 +282,13 @@ void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
 }
 
 void SheetPlanner::check_claims(OtherSheets* others) {
-  for (const Passage& passage : sheet_.claims) {
-    for (Claim& claim : parse_claims(passage, diagnostics_)) {
-      const CheckedPtr tree = check_condition(*claim.condition, passage, context(others), diagnostics_);
-      if (!tree) continue;
-      ClaimPlan plan;
-      plan.claim = std::move(claim);
-      plan.program = compile(*tree);
-      plan_.claims.push_back(std::move(plan));
-    }
+  for (Claim& claim : read_claims(sheet_.claims, sheet_.without, diagnostics_)) {
+    const CheckedPtr tree = check_condition(*claim.condition, claim.passage, context(others), diagnostics_);
+    if (!tree) continue;
+    ClaimPlan plan;
+    plan.claim = std::move(claim);
+    plan.program = compile(*tree);
+    plan_.claims.push_back(std::move(plan));
   }
 }
 

@@ -236,6 +236,15 @@ std::vector<Case> cases() {
       study(Code::link_unlike_lengths,
             kSheet + "link.other = 'row'\nequations = 'a = other.mass'\n[sheet.other]\ndata = 't.csv'\nread "
                      "= { skip_end = 1 }\n"),
+      study(Code::claim_twice, kSheet + "claims = '''\n  \"a\": mass > 0 [kg]\n  \"a\": speed >= 0 [m/s]\n'''\n"),
+      study(Code::formula_shape, "formulas = 'f = 2'\n" + kSheet),
+      study(Code::formula_is_function, "formulas = 'abs(x) = 2'\n" + kSheet),
+      study(Code::formula_sees_column, "formulas = 'f(x) = x * mass'\n" + kSheet + "equations = 'a = f(speed)'\n"),
+      study(Code::formula_recursion, "formulas = 'f(x) = f(x) + 1'\n" + kSheet + "equations = 'a = f(n)'\n", "n\n1\n"),
+      study(Code::like_ring, kSheet + "like = 'other'\n[sheet.other]\nlike = 'run'\n"),
+      study(Code::without_nothing, kSheet + "equations = 'duty = mass'\n[sheet.b]\nlike = 'run'\nwithout = ['dutty']\n"),
+      study(Code::name_twice, kSheet + "[template.run]\nread.skip_rows = 0\n"),
+      study(Code::use_ring, "use = 'study.toml'\n" + kSheet),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };
