@@ -566,6 +566,10 @@ std::vector<std::string> names_used(const Node& expression, const Scope& scope) 
     }
     const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
     if (node.kind != NodeKind::name && !own_member) return;
+    if (const auto list = scope.lists.find(node.text); list != scope.lists.end()) {
+      for (const std::string& symbol : list->second) add(symbol);
+      return;
+    }
     const int column = scope.find_column(node.text, node.quoted);
     add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node.text);
   });

@@ -520,6 +520,14 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
       good = add_range(*child, items) && good;
     } else if (child->kind == NodeKind::text && patterns) {
       good = add_pattern(*child, items) && good;
+    } else if (const auto list = context_.scope.lists.find(child->text);
+               child->kind == NodeKind::name && list != context_.scope.lists.end()) {
+      for (const std::string& symbol : list->second) {
+        const int index = context_.scope.find_column(symbol, false);
+        CheckedPtr value = index < 0 ? nullptr : column_node(static_cast<std::size_t>(index), *child);
+        good = value != nullptr && good;
+        if (value) items.push_back(named_item(std::move(value), symbol, child->span));
+      }
     } else {
       CheckedPtr value = check(*child);
       good = value != nullptr && good;
@@ -582,7 +590,8 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length,
 CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   auto items = check_list(node);
   if (!items) return nullptr;
-  if (items->size() == 1 && node.children[0]->kind != NodeKind::text &&
+  const bool list = context_.scope.lists.contains(node.children[0]->text);
+  if (items->size() == 1 && !list && node.children[0]->kind != NodeKind::text &&
       node.children[0]->kind != NodeKind::range) {
     const std::string column_function = "col" + node.text.substr(3);
     return fail(Code::row_of_one, node.span, {node.text, written(*node.children[0]), column_function});

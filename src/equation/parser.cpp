@@ -45,6 +45,37 @@ class Parser {
     return lines<Formula>([&] { return formula(); });
   }
 
+  std::optional<Loop> loop_header() {
+    try {
+      while (is(TokenKind::line_end)) ++at_;
+      Loop loop;
+      ++at_;  // for
+      if (!is(TokenKind::name) || is_reserved(token().text))
+        fail_expected("a name for the column of each turn");
+      loop.variable = token().text;
+      ++at_;
+      if (!is_word("in")) fail_expected("`in`");
+      do {
+        ++at_;
+        loop.list.push_back(atom());
+        const NodeKind kind = loop.list.back()->kind;
+        if (kind != NodeKind::name && kind != NodeKind::range && kind != NodeKind::text) {
+          fail(Code::loop_list, loop.list.back()->span, {written(loop.list.back()->span)});
+        }
+      } while (is(TokenKind::comma));
+      if (is_word("as")) {
+        ++at_;
+        if (!is(TokenKind::name) || is_reserved(token().text)) fail_expected("a name for the list");
+        loop.made = token().text;
+        ++at_;
+      }
+      if (!is(TokenKind::colon)) fail_expected("a comma, `as` or :");
+      return loop;
+    } catch (const Abandon&) {
+      return std::nullopt;
+    }
+  }
+
   std::vector<Claim> claims() {
     return lines<Claim>([&] { return claim(); });
   }
@@ -188,7 +219,6 @@ class Parser {
     Definition result;
     result.passage = passage_;
     result.span = token().span;
-    if (is_word("for")) fail(Code::not_yet, token().span, {"for … in …"});
     if (!is(TokenKind::name)) {
       if (is(TokenKind::broken)) throw Abandon{};
       fail(Code::definition_shape, token().span, {written(token().span)});
@@ -541,6 +571,10 @@ std::vector<Definition> parse_definitions(const Passage& passage, Diagnostics& d
 
 std::vector<Formula> parse_formulas(const Passage& passage, Diagnostics& diagnostics) {
   return Parser(passage, diagnostics).formulas();
+}
+
+std::optional<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagnostics) {
+  return Parser(passage, diagnostics).loop_header();
 }
 
 std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics) {

@@ -50,6 +50,8 @@ struct Scope {
   const std::vector<Formula>* formulas = nullptr;
   /// Other sheets of the study, for messages.
   std::vector<std::string> sheets;
+  /// Lists of columns that loops made, by their names.
+  std::map<std::string, std::vector<std::string>> lists;
   /// Symbols that several headers share, and what they are called instead.
   std::map<std::string, std::vector<std::string>> shared_symbols;
 

@@ -87,6 +87,7 @@ struct Definition {
   NodePtr expression;
   Span span;
   Passage passage;
+  std::string turn;  ///< of a loop: `for ch = ch3`
 };
 
 /// One line `"what is claimed": CONDITION`.

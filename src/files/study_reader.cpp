@@ -338,7 +338,7 @@ class StudyReader {
   static std::vector<std::string> line_names(const SheetModel& sheet) {
     std::vector<std::string> names;
     Diagnostics reported_later;
-    for (const Definition& d : read_definitions(sheet.equations, sheet.without, reported_later)) {
+    for (const Definition& d : read_definitions(sheet.equations, sheet.without, nullptr, reported_later)) {
       names.push_back(d.name);
     }
     for (const Claim& c : read_claims(sheet.claims, sheet.without, reported_later)) names.push_back(c.text);

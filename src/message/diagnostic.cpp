@@ -93,11 +93,11 @@ Diagnostic& Diagnostics::add(Code code, Place place, std::vector<std::string> ar
   diagnostic.code = code;
   diagnostic.place = std::move(place);
   diagnostic.args = std::move(args);
-  all_.push_back(std::move(diagnostic));
-  return all_.back();
+  return add(std::move(diagnostic));
 }
 
 Diagnostic& Diagnostics::add(Diagnostic diagnostic) {
+  if (!sheet_.empty() && diagnostic.sheets.empty()) diagnostic.sheets.push_back(sheet_);
   all_.push_back(std::move(diagnostic));
   return all_.back();
 }
@@ -118,15 +118,41 @@ int Diagnostics::exit_code() const {
   return code;
 }
 
+namespace {
+
+bool same_fault(const Diagnostic& a, const Diagnostic& b) {
+  return a.code == b.code && a.args == b.args && a.place.source == b.place.source &&
+         a.place.span.begin == b.place.span.begin && a.details == b.details;
+}
+
+}  // namespace
+
 void Diagnostics::append(const Diagnostics& other) {
   for (const Diagnostic& diagnostic : other.all_) {
-    const bool known = std::any_of(all_.begin(), all_.end(), [&](const Diagnostic& d) {
-      return d.code == diagnostic.code && d.args == diagnostic.args &&
-             d.place.source == diagnostic.place.source && d.place.span.begin == diagnostic.place.span.begin &&
-             d.details == diagnostic.details;
-    });
+    const bool known =
+        std::any_of(all_.begin(), all_.end(), [&](const Diagnostic& d) { return same_fault(d, diagnostic); });
     if (!known) all_.push_back(diagnostic);
   }
+}
+
+void Diagnostics::merge_repeated() {
+  std::vector<Diagnostic> merged;
+  for (Diagnostic& diagnostic : all_) {
+    // Faults without a place may be of different files.
+    const auto same = std::find_if(merged.begin(), merged.end(), [&](const Diagnostic& d) {
+      return diagnostic.place.source && same_fault(d, diagnostic) && d.context == diagnostic.context;
+    });
+    if (same == merged.end()) {
+      merged.push_back(std::move(diagnostic));
+      continue;
+    }
+    for (const std::string& sheet : diagnostic.sheets) {
+      if (std::find(same->sheets.begin(), same->sheets.end(), sheet) == same->sheets.end()) {
+        same->sheets.push_back(sheet);
+      }
+    }
+  }
+  all_ = std::move(merged);
 }
 
 std::string render(const Diagnostic& diagnostic, bool color) {
@@ -159,6 +185,8 @@ std::string render(const Diagnostic& diagnostic, bool color) {
   }
   for (const std::string& detail : diagnostic.details) out += indent + "| " + printable(detail) + '\n';
   if (!diagnostic.context.empty()) out += indent + "in: " + diagnostic.context + '\n';
+  if (diagnostic.sheets.size() > 1)
+    out += indent + fmt::format("in the sheets {}\n", fmt::join(diagnostic.sheets, ", "));
   if (!lacks_word(text.hint, diagnostic.args))
     out += indent + "hint: " + fill(text.hint, diagnostic.args) + '\n';
   return out;

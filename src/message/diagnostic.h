@@ -21,8 +21,10 @@ struct Diagnostic {
   std::optional<Span> second;
   /// Further lines shown under the quoted text, such as cells that are at fault.
   std::vector<std::string> details;
-  /// Where the fault was reached from, such as the sheets that inherit it.
+  /// Where the fault was reached from, such as the use of a formula.
   std::string context;
+  /// The sheets that it reaches.
+  std::vector<std::string> sheets;
 };
 
 /// The diagnostics of one study or command, each reported once.
@@ -33,6 +35,10 @@ class Diagnostics {
   Diagnostic& add(Code code, std::vector<std::string> args) { return add(code, Place{}, std::move(args)); }
 
   Diagnostic& add(Diagnostic diagnostic);
+  /// What is added from now on is of a sheet; of none for an empty name.
+  void set_sheet(std::string name) { sheet_ = std::move(name); }
+  /// Puts together what is the same in several sheets, and notes which these are.
+  void merge_repeated();
 
   const std::vector<Diagnostic>& all() const { return all_; }
   bool has_errors() const;
@@ -43,6 +49,7 @@ class Diagnostics {
 
  private:
   std::vector<Diagnostic> all_;
+  std::string sheet_;
 };
 
 /// The message in full, as shown to the researcher: place, severity, message, the quoted line with its

@@ -63,6 +63,13 @@ class Passage {
   /// A passage that is a whole source of its own.
   static Passage whole(std::string name, std::string text);
 
+  /// The same places with other characters, as many as there were.
+  Passage with_text(std::string text) const {
+    Passage changed = *this;
+    changed.text_ = std::move(text);
+    return changed;
+  }
+
   const std::string& text() const { return text_; }
   const std::shared_ptr<const Source>& source() const { return source_; }
   /// Where a span of this passage stands in the source.

@@ -90,10 +90,13 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->encoding = raw->encoding;
     run->delimiter = raw->delimiter;
     run->header_line = raw->header_line;
+    diagnostics.set_sheet(sheet.name);
+    of_keep.set_sheet(sheet.name);
     run->source = build_table(sheet, *raw, prepared->units, prepared->origins, diagnostics);
     run->selection = select_rows(sheet, run->source, context, of_keep);
     prepared->sheets.push_back(std::move(run));
   }
+  diagnostics.set_sheet("");
   // What leads to a sheet that could not be read would only repeat that fault.
   if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) return prepared;
   std::vector<SheetInput> inputs_to_plan;
@@ -103,6 +106,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     prepared->sheets[i]->plan = std::move(plan.sheets[i]);
   prepared->order = std::move(plan.order);
   diagnostics.append(of_keep);
+  diagnostics.merge_repeated();
   // A plot of a sheet that could not be read would only repeat that fault.
   if (prepared->sheets.size() == model.sheets.size()) check_plots(*prepared, diagnostics);
   return prepared;

@@ -2,7 +2,9 @@
 #include "study/definitions.h"
 
 #include <algorithm>
+#include <functional>
 
+#include "equation/loops.h"
 #include "equation/parser.h"
 
 namespace opensum {
@@ -71,12 +73,12 @@ Place place_of(const Claim& claim) { return claim.passage.place(claim.text_span)
 
 template <typename Thing>
 std::vector<Thing> read_things(const std::vector<Lines>& passages, const std::vector<LeftOut>& without,
-                               std::vector<Thing> (*parse)(const Passage&, Diagnostics&),
+                               const std::function<std::vector<Thing>(const Passage&)>& parse,
                                std::string Thing::*name, Diagnostics& diagnostics) {
   std::vector<Thing> all;
   std::vector<std::size_t> steps;
   for (const Lines& lines : passages) {
-    for (Thing& thing : parse(lines.text, diagnostics)) {
+    for (Thing& thing : parse(lines.text)) {
       const Place place = place_of(thing);
       const std::string called = thing.*name;
       const Thing* other = place_by_name(all, steps, std::move(thing), lines.step, name);
@@ -91,16 +93,57 @@ std::vector<Thing> read_things(const std::vector<Lines>& passages, const std::ve
   return all;
 }
 
+// The definitions that a loop writes.
+void run_loop(const Loop& loop, Scope& scope, std::vector<Definition>& definitions,
+              Diagnostics& diagnostics) {
+  std::vector<std::string> made;
+  for (const LoopTurn& turn : expand(loop, scope, diagnostics)) {
+    Diagnostics of_turn;
+    for (Definition& definition : parse_definitions(turn.text, of_turn)) {
+      definition.turn = turn.words;
+      made.push_back(definition.name);
+      definitions.push_back(std::move(definition));
+    }
+    for (Diagnostic diagnostic : of_turn.all()) {
+      diagnostic.context = turn.words;
+      diagnostics.add(std::move(diagnostic));
+    }
+  }
+  if (loop.made.empty()) return;
+  if (scope.find_column(loop.made, false) >= 0 || !scope.lists.emplace(loop.made, made).second) {
+    diagnostics.add(Code::list_name_taken, loop.passage.place({loop.body.begin - 1, loop.body.begin}),
+                    {loop.made});
+  }
+}
+
+// All definitions of a passage in written order.
+std::vector<Definition> definitions_of(const Passage& passage, Scope* scope, Diagnostics& diagnostics) {
+  Passage rest;
+  const std::vector<Loop> loops = parse_loops(passage, rest, diagnostics);
+  std::vector<Definition> all = parse_definitions(rest, diagnostics);
+  if (loops.empty() || scope == nullptr) return all;
+  for (const Loop& loop : loops) run_loop(loop, *scope, all, diagnostics);
+  const auto place = [](const Definition& d) { return d.passage.place(d.name_span).span.begin; };
+  std::stable_sort(all.begin(), all.end(),
+                   [&](const Definition& a, const Definition& b) { return place(a) < place(b); });
+  return all;
+}
+
 }  // namespace
 
 std::vector<Definition> read_definitions(const std::vector<Lines>& passages,
-                                         const std::vector<LeftOut>& without, Diagnostics& diagnostics) {
-  return read_things(passages, without, &parse_definitions, &Definition::name, diagnostics);
+                                         const std::vector<LeftOut>& without, Scope* scope,
+                                         Diagnostics& diagnostics) {
+  return read_things<Definition>(
+      passages, without, [&](const Passage& passage) { return definitions_of(passage, scope, diagnostics); },
+      &Definition::name, diagnostics);
 }
 
 std::vector<Claim> read_claims(const std::vector<Lines>& passages, const std::vector<LeftOut>& without,
                                Diagnostics& diagnostics) {
-  return read_things(passages, without, &parse_claims, &Claim::text, diagnostics);
+  return read_things<Claim>(
+      passages, without, [&](const Passage& passage) { return parse_claims(passage, diagnostics); },
+      &Claim::text, diagnostics);
 }
 
 std::string null_rule_of(const Checked& tree) {

@@ -96,7 +96,7 @@ std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnos
 
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
                                           const NullPolicy& policy, Diagnostics& diagnostics) {
-  const std::vector<Definition> definitions = read_definitions(as_lines(passages), {}, diagnostics);
+  const std::vector<Definition> definitions = read_definitions(as_lines(passages), {}, nullptr, diagnostics);
   Scope scope;
   std::vector<std::string> names;
   std::vector<const Definition*> pointers;

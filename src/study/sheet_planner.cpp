@@ -23,7 +23,17 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
   plan_.scope.constants = context.constants;
   plan_.scope.formulas = &context.formulas;
   plan_.scope.shared_symbols = table.shared_symbols;
-  definitions_ = read_definitions(sheet.equations, sheet.without, diagnostics);
+  // Loops go over the measured columns, which are all that there is yet.
+  Scope measured;
+  for (const Column& column : table_.columns) {
+    ScopeColumn entry;
+    entry.symbol = column.symbol;
+    entry.label = column.label;
+    entry.header = column.header;
+    measured.columns.push_back(std::move(entry));
+  }
+  definitions_ = read_definitions(sheet.equations, sheet.without, &measured, diagnostics);
+  plan_.scope.lists = std::move(measured.lists);
 }
 
 void SheetPlanner::open() {
@@ -259,7 +269,12 @@ void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
 
 void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
   DerivedColumn& derived = plan_.derived[index];
-  const CheckedPtr tree = check_definition(derived.definition, context(others), diagnostics_);
+  Diagnostics found;
+  const CheckedPtr tree = check_definition(derived.definition, context(others), found);
+  for (Diagnostic diagnostic : found.all()) {
+    if (diagnostic.context.empty()) diagnostic.context = derived.definition.turn;
+    diagnostics_.add(std::move(diagnostic));
+  }
   if (!tree) return;
   derived.type = tree->type;
   derived.program = compile(*tree);

@@ -17,13 +17,17 @@ class StudyPlanner {
   StudyPlanner(const std::vector<SheetInput>& sheets, const PlanContext& context, Diagnostics& diagnostics)
       : context_(context), diagnostics_(diagnostics) {
     for (const SheetInput& sheet : sheets) {
+      diagnostics.set_sheet(sheet.model->name);
       planners_.push_back(std::make_unique<SheetPlanner>(*sheet.model, *sheet.table, context,
                                                          Standing::equation, diagnostics));
     }
   }
 
   StudyPlan run() {
-    for (const auto& planner : planners_) planner->open();
+    for (const auto& planner : planners_) {
+      diagnostics_.set_sheet(planner->model().name);
+      planner->open();
+    }
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) resolve_links(sheet);
     add_nodes();
     StudyPlan study;
@@ -31,8 +35,10 @@ class StudyPlanner {
     for (const Task& task : study.order) check(task);
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
       Others others(*this, sheet);
+      diagnostics_.set_sheet(name_of(sheet));
       planners_[sheet]->check_claims(&others);
     }
+    diagnostics_.set_sheet("");
     for (const auto& planner : planners_) {
       planner->close();
       study.sheets.push_back(std::move(planner->plan()));
@@ -79,6 +85,7 @@ class StudyPlanner {
 
   // Finds the sheets that the links of a sheet lead to.
   void resolve_links(std::size_t sheet) {
+    diagnostics_.set_sheet(name_of(sheet));
     for (const LinkModel& model : planners_[sheet]->model().links) {
       LinkPlan link;
       link.name = model.name.text();
@@ -209,6 +216,7 @@ class StudyPlanner {
 
   // Everything after what it needs; rings are reported, and what stands in one is left out.
   std::vector<Task> ordered() {
+    diagnostics_.set_sheet("");
     std::vector<std::vector<std::size_t>> needs;
     for (const Task& task : tasks_) needs.push_back(needs_of(task));
     std::vector<std::vector<std::size_t>> rings;
@@ -233,6 +241,7 @@ class StudyPlanner {
   }
 
   void check(const Task& task) {
+    diagnostics_.set_sheet(name_of(task.sheet));
     Others others(*this, task.sheet);
     switch (task.kind) {
       case Task::Kind::derived:

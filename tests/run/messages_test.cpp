@@ -245,6 +245,9 @@ std::vector<Case> cases() {
       study(Code::without_nothing, kSheet + "equations = 'duty = mass'\n[sheet.b]\nlike = 'run'\nwithout = ['dutty']\n"),
       study(Code::name_twice, kSheet + "[template.run]\nread.skip_rows = 0\n"),
       study(Code::use_ring, "use = 'study.toml'\n" + kSheet),
+      equation(Code::loop_shape, "for c in t1..t2"),
+      equation(Code::loop_list, "for c in 3: {c}_k = kelvin({c})"),
+      equation(Code::list_name_taken, "for c in t1..t2 as mass: {c}_k = kelvin({c})"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };

@@ -1,0 +1,143 @@
+// Lines that write one definition for each column of a list.
+#include "equation/loops.h"
+
+#include <algorithm>
+
+#include "equation/parser.h"
+#include "message/nearest.h"
+
+namespace opensum {
+namespace {
+
+// Walks over the text of equations, outside of quotes, backticks and comments.
+class Scanner {
+ public:
+  explicit Scanner(const std::string& text) : text_(text) {}
+
+  // The end of a definition that begins at `at`: a line end outside of round brackets.
+  std::size_t end_of_definition(std::size_t at) const {
+    int depth = 0;
+    while (at < text_.size()) {
+      const char c = text_[at];
+      if (c == '(') ++depth;
+      if (c == ')') --depth;
+      if (c == '\n' && depth <= 0) return at;
+      at = after(at);
+    }
+    return at;
+  }
+
+  // The first colon from `at` to `end`, or npos.
+  std::size_t colon(std::size_t at, std::size_t end) const {
+    for (; at < end; at = after(at)) {
+      if (text_[at] == ':') return at;
+    }
+    return std::string::npos;
+  }
+
+ private:
+  // Behind the character at `at`, or behind what it opens.
+  std::size_t after(std::size_t at) const {
+    const char c = text_[at];
+    if (c == '#') return std::min(text_.find('\n', at), text_.size());
+    if (c != '"' && c != '`') return at + 1;
+    const std::size_t close = text_.find_first_of(std::string(1, c) + "\n", at + 1);
+    if (close == std::string::npos) return text_.size();
+    return text_[close] == '\n' ? close : close + 1;
+  }
+
+  const std::string& text_;
+};
+
+bool begins_loop(const std::string& text, std::size_t at) {
+  return text.compare(at, 3, "for") == 0 && at + 3 < text.size() &&
+         (text[at + 3] == ' ' || text[at + 3] == '\t');
+}
+
+// A passage in which only one span is left and everything else is blank.
+Passage only(const Passage& passage, Span span) {
+  std::string text = passage.text();
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (i < span.begin || i >= span.end) text[i] = ' ';
+  }
+  return passage.with_text(std::move(text));
+}
+
+}  // namespace
+
+std::vector<Loop> parse_loops(const Passage& passage, Passage& rest, Diagnostics& diagnostics) {
+  const std::string& text = passage.text();
+  const Scanner scanner(text);
+  std::string left = text;
+  std::vector<Loop> loops;
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t begin = std::min(text.find_first_not_of(" \t\r\n", at), text.size());
+    const std::size_t end = scanner.end_of_definition(begin);
+    if (begin < text.size() && begins_loop(text, begin)) {
+      std::fill(left.begin() + static_cast<std::ptrdiff_t>(begin),
+                left.begin() + static_cast<std::ptrdiff_t>(end), ' ');
+      const std::size_t colon = scanner.colon(begin, end);
+      if (colon == std::string::npos) {
+        diagnostics.add(Code::loop_shape, passage.place({begin, begin + 3}));
+      } else if (auto loop = parse_loop_header(only(passage, {begin, colon + 1}), diagnostics)) {
+        loop->passage = passage;
+        loop->body = {colon + 1, end};
+        loops.push_back(std::move(*loop));
+      }
+    }
+    at = end + 1;
+  }
+  rest = passage.with_text(std::move(left));
+  return loops;
+}
+
+std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& diagnostics) {
+  std::vector<std::size_t> columns;
+  for (const NodePtr& item : loop.list) {
+    const Place place = loop.passage.place(item->span);
+    const auto find = [&](const Node& name) {
+      const int index = scope.find_column(name.text, name.quoted);
+      if (index < 0)
+        diagnostics.add(Code::unknown_name, place, {name.text, nearest_name(name.text, scope.names())});
+      return index;
+    };
+    if (item->kind == NodeKind::text) {
+      const auto found = scope.matching(item->text);
+      if (found.empty()) diagnostics.add(Code::pattern_matches_nothing, place, {item->text});
+      columns.insert(columns.end(), found.begin(), found.end());
+    } else if (item->kind == NodeKind::range) {
+      const int first = find(*item->children[0]);
+      const int last = find(*item->children[1]);
+      for (int i = first; first >= 0 && i <= last; ++i) {
+        if (scope.columns[static_cast<std::size_t>(i)].measured)
+          columns.push_back(static_cast<std::size_t>(i));
+      }
+    } else if (const int index = find(*item); index >= 0) {
+      columns.push_back(static_cast<std::size_t>(index));
+    }
+  }
+  std::vector<LoopTurn> turns;
+  const std::string& text = loop.passage.text();
+  const std::string symbol_mark = "{" + loop.variable + "}";
+  const std::string label_mark = "{" + loop.variable + ".label}";
+  for (const std::size_t index : columns) {
+    const ScopeColumn& column = scope.columns[index];
+    std::string made;
+    std::vector<std::size_t> offsets;
+    for (std::size_t at = loop.body.begin; at < loop.body.end;) {
+      const std::string_view here = std::string_view(text).substr(at);
+      const bool symbol = here.starts_with(symbol_mark);
+      const bool label = here.starts_with(label_mark);
+      const std::string put = symbol ? column.symbol : label ? column.label : std::string(1, text[at]);
+      offsets.insert(offsets.end(), put.size(), loop.passage.place({at, at + 1}).span.begin);
+      made += put;
+      at += symbol ? symbol_mark.size() : label ? label_mark.size() : 1;
+    }
+    offsets.push_back(loop.passage.place({loop.body.end, loop.body.end}).span.begin);
+    turns.push_back({Passage(loop.passage.source(), std::move(offsets), std::move(made)),
+                     "for " + loop.variable + " = " + column.symbol});
+  }
+  return turns;
+}
+
+}  // namespace opensum
