@@ -35,6 +35,8 @@ class OtherSheets {
   virtual int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) = 0;
   /// The scope of another sheet by its name, and its number among the sheets; null when there is none.
   virtual const Scope* scope_of(const std::string& sheet, int& number) const = 0;
+  /// Whether the sheet has a link of this name.
+  virtual bool has_link(const std::string& name) const = 0;
 };
 
 struct CheckContext {

@@ -1,4 +1,5 @@
 // Third stage of an equation: reductions down the column and functions of the sequence of rows.
+#include <algorithm>
 #include <cmath>
 #include <utility>
 
@@ -149,10 +150,18 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   if (context_.others != nullptr) {
     std::vector<MemberUse> others = members_used(node, context_.scope);
-    // A link to the rows here is looked up; the name of a sheet means all of its rows.
     int number = -1;
     std::erase_if(others,
                   [&](const MemberUse& m) { return context_.others->scope_of(m.owner, number) == nullptr; });
+    // Alone, the name of a sheet means all of its rows. Beside columns of this sheet it is a link, which
+    // gives for each row here the one that belongs to it.
+    const std::vector<std::string> names = names_used(node, context_.scope);
+    const bool beside_own = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
+      return context_.scope.find_column(name, false) >= 0;
+    });
+    const bool all_linked = std::all_of(
+        others.begin(), others.end(), [&](const MemberUse& m) { return context_.others->has_link(m.owner); });
+    if (beside_own && all_linked) others.clear();
     if (!others.empty()) return check_foreign(node, signature, others);
   }
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});

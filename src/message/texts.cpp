@@ -255,7 +255,7 @@ constexpr std::array kTexts = {
     CodeText{Code::not_measured, Severity::error, Fault::study, "{0} is no measured column", "", ""},
     CodeText{Code::reduction_of_two_sheets, Severity::error, Fault::study,
              "all columns inside {0} must come from one sheet, not from {1} and {2}", "",
-             "link the other sheet and derive a column first, then reduce that"},
+             "link the other sheet, so that each row here has its row there"},
     CodeText{Code::foreign_groups, Severity::error, Fault::study, "groups of {0} have no rows here", "",
              "a reduction of another sheet gives one value for all rows; for groups link a sheet that has "
              "one row for each"},

@@ -1,6 +1,8 @@
 // First step of a run: read the study and its tables, and check them.
 #include "run/prepare.h"
 
+#include <algorithm>
+
 #include "files/csv_reader.h"
 #include "files/study_reader.h"
 #include "run/figures.h"
@@ -49,6 +51,11 @@ const Scope* PlannedOthers::scope_of(const std::string& sheet, int& number) cons
   }
   number = -1;
   return nullptr;
+}
+
+bool PlannedOthers::has_link(const std::string& name) const {
+  return std::any_of(sheet_.plan.links.begin(), sheet_.plan.links.end(),
+                     [&](const LinkPlan& link) { return link.name == name; });
 }
 
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics) {

@@ -88,6 +88,7 @@ class PlannedOthers : public OtherSheets {
   PlannedOthers(const PreparedStudy& prepared, const RunSheet& sheet) : prepared_(prepared), sheet_(sheet) {}
   int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override;
   const Scope* scope_of(const std::string& sheet, int& number) const override;
+  bool has_link(const std::string& name) const override;
 
  private:
   const PreparedStudy& prepared_;

@@ -14,8 +14,8 @@ namespace opensum {
 
 /// The definitions of several passages. One of a later step replaces one of an earlier step by its name, in
 /// its place; two of one step are reported. Those in `without` are left out of what was written before.
-/// Loops go over the columns of `scope`, and give it the lists that they make; without a scope they are passed
-/// over.
+/// Loops go over the columns of `scope`, and give it the lists that they make; without a scope they are
+/// passed over.
 std::vector<Definition> read_definitions(const std::vector<Lines>& passages,
                                          const std::vector<LeftOut>& without, Scope* scope,
                                          Diagnostics& diagnostics);

@@ -62,6 +62,8 @@ class StudyPlanner {
       return number < 0 ? nullptr : &study_.scope(static_cast<std::size_t>(number));
     }
 
+    bool has_link(const std::string& name) const override { return study_.find_link(sheet_, name) >= 0; }
+
    private:
     StudyPlanner& study_;
     std::size_t sheet_;
