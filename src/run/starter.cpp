@@ -52,6 +52,7 @@ class SheetWriter {
     write_read();
     write_columns();
     write_gaps();
+    write_link();
     write_equations();
     return out_;
   }
@@ -179,6 +180,22 @@ class SheetWriter {
     }
     for (const ReadingHint& hint : hints_) {
       if (hint.column == column.symbol && !hint.key.starts_with("decimal")) alternative(hint.words, hint.key);
+    }
+  }
+
+  // A link to another of the sheets by a column that both have.
+  void write_link() {
+    for (const auto& other : prepared_.sheets) {
+      if (other.get() == &sheet_) continue;
+      for (const Column& column : table_.columns) {
+        const Column* there = other->table().find(column.symbol);
+        if (there == nullptr || there->kind != column.kind) continue;
+        out_ += fmt::format(
+            "\n# To use columns of {0} here, as {0}.COLUMN:\n"
+            "# link.{0} = {{ match = \"{1}\" }}\n",
+            other->model->name, column.symbol);
+        return;
+      }
     }
   }
 

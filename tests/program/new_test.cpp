@@ -86,6 +86,9 @@ TEST(New, TakesSeveralFilesAndNeverOverwrites) {
   EXPECT_EQ(run_program(folder, {"run"}).code, 0);
   EXPECT_EQ(folder.read("results/x_2.csv"), "v [m]\n2\n");
   const std::string before = folder.read("study.toml");
+  EXPECT_NE(before.find("# link.x_2 = { match = \"v\" }\n"), std::string::npos) << before;
+  folder.write("linked.toml", uncommented(before));
+  EXPECT_EQ(run_program(folder, {"run", "linked.toml"}).code, 0);
   const Outcome again = run_program(folder, {"new", "a/x.csv"});
   EXPECT_EQ(again.code, 2);
   EXPECT_EQ(again.err,
