@@ -1,6 +1,7 @@
 // opensum derive: derived columns without a study.
 #include <algorithm>
 #include <memory>
+#include <sstream>
 
 #include "cli/command.h"
 #include "cli/file_options.h"
@@ -18,6 +19,8 @@ struct DeriveOptions {
   std::vector<std::string> definitions;
   std::vector<std::string> fills;
   std::string keep;
+  std::vector<std::string> show;
+  std::vector<std::string> sort_by;
   std::string output;
   bool force = false;
 };
@@ -41,13 +44,18 @@ std::string aligned(const RunSheet& sheet, std::size_t width) {
   const Table& table = sheet.table();
   const std::vector<int> weights = weights_of(sheet);
   std::vector<TextTable::Heading> headings;
-  for (std::size_t i = 0; i < table.columns.size(); ++i) {
-    headings.push_back({table.columns[i].title(), table.columns[i].kind == Kind::number, weights[i]});
+  const std::vector<const Column*> columns = table.written();
+  for (const Column* column : columns) {
+    const auto index = std::find_if(table.columns.begin(), table.columns.end(),
+                                    [&](const Column& c) { return &c == column; }) -
+                       table.columns.begin();
+    headings.push_back(
+        {column->title(), column->kind == Kind::number, weights[static_cast<std::size_t>(index)]});
   }
   TextTable text(std::move(headings));
-  for (std::size_t row = 0; row < table.rows; ++row) {
+  for (std::size_t place = 0; place < table.rows; ++place) {
     std::vector<std::string> cells;
-    for (const Column& column : table.columns) cells.push_back(cell_text(column, row));
+    for (const Column* column : columns) cells.push_back(cell_text(*column, table.row_at(place)));
     text.add(std::move(cells));
   }
   return text.text(width);
@@ -59,6 +67,14 @@ int write_file(const DeriveOptions& options, const PreparedStudy& prepared, cons
   OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
   if (files.write(options.output, text, diagnostics)) files.commit(diagnostics);
   return report(diagnostics, streams);
+}
+
+// `a,b` as its names.
+std::vector<std::string> split_names(const std::string& names) {
+  std::vector<std::string> out;
+  std::istringstream stream(names);
+  for (std::string name; std::getline(stream, name, ',');) out.emplace_back(trimmed(name));
+  return out;
 }
 
 // `x = RULE`; several rules for one column are tried in order.
@@ -89,6 +105,10 @@ int derive(const DeriveOptions& options, Streams& streams) {
     sheet->equations.push_back({Passage::whole("definition", definition), 0});
   }
   for (const std::string& fill : options.fills) add_fill(fill, *sheet, diagnostics);
+  for (const std::string& names : options.show) {
+    for (const std::string& name : split_names(names)) sheet->show.push_back(Passage::whole("--show", name));
+  }
+  for (const std::string& key : options.sort_by) sheet->sort_by.push_back(Passage::whole("--sort-by", key));
   if (!options.keep.empty()) sheet->keep = Passage::whole("--keep", options.keep);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   Study study;
@@ -122,6 +142,14 @@ void add_derive(CLI::App& app, Chosen& chosen) {
       ->allow_extra_args(false)
       ->type_name("RULE");
   command->add_option("--keep", options->keep, "only rows for which this is true")->type_name("CONDITION");
+  command->add_option("--show", options->show, "only these columns, in this order, such as a,b")
+      ->allow_extra_args(false)
+      ->type_name("SYMBOLS");
+  command
+      ->add_option("--sort-by", options->sort_by,
+                   "the order of the rows, such as 'x down'; repeated: among equals")
+      ->allow_extra_args(false)
+      ->type_name("SYMBOL");
   command->add_option("--output", options->output, "write here (.csv or .tsv) instead of to the terminal")
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing output file");

@@ -46,7 +46,7 @@ std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions&
                                     Diagnostics& diagnostics) {
   const Table& table = sheet.table();
   if (options.row) {
-    if (*options.row >= 1 && *options.row <= table.rows) return *options.row - 1;
+    if (*options.row >= 1 && *options.row <= table.rows) return table.row_at(*options.row - 1);
     diagnostics.add(Code::no_such_row,
                     {std::to_string(*options.row), sheet.model->name, std::to_string(table.rows)});
   } else if (options.line) {

@@ -58,7 +58,8 @@ std::string csv_text(const Table& table, const CsvOptions& options) {
     separator = delimiter.c_str();
   }
   out += '\n';
-  for (std::size_t row = 0; row < table.rows; ++row) {
+  for (std::size_t place = 0; place < table.rows; ++place) {
+    const std::size_t row = table.row_at(place);
     separator = "";
     for (const Column* column : columns) {
       out += separator;

@@ -268,7 +268,23 @@ class StudyReader {
     read_table(*table,
                {{"like", [](const Entry&) {}},
                 {"without", [&](const Entry& e) { read_without(e, sheet); }},
-                {"data", [&](const Entry& e) { sheet.data = passage_of(e); }},
+                {"data",
+                 [&](const Entry& e) {
+                   forget_source(sheet);
+                   sheet.data = passage_of(e);
+                 }},
+                {"table",
+                 [&](const Entry& e) {
+                   forget_source(sheet);
+                   sheet.table = passage_of(e);
+                 }},
+                {"rows",
+                 [&](const Entry& e) {
+                   forget_source(sheet);
+                   read_count(e, 1, sheet.rows.emplace());
+                 }},
+                {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
+                {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
                 {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
                 {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
                 {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
@@ -320,6 +336,10 @@ class StudyReader {
       if (name == "keep") {
         found = sheet.keep.has_value();
         sheet.keep.reset();
+      } else if (name == "sort_by" || name == "show") {
+        std::vector<Passage>& list = name == "show" ? sheet.show : sheet.sort_by;
+        found = !list.empty();
+        list.clear();
       } else if (name.starts_with("fill.")) {
         found = drop(sheet.fills, [](const FillModel& f) { return f.symbol.text(); });
       } else if (name.starts_with("link.")) {
@@ -362,12 +382,22 @@ class StudyReader {
     if (auto passage = passage_of(entry)) into.push_back({std::move(*passage), step});
   }
 
+  // A source of its own replaces the one that was inherited.
+  static void forget_source(SheetModel& sheet) {
+    sheet.data.reset();
+    sheet.table.reset();
+    sheet.rows.reset();
+  }
+
   void add_sheet(const Entry& entry) {
     const SheetModel* sheet = read_sheet(entry);
     if (sheet == nullptr) return;
-    if (!sheet->data) {
-      const toml::table* table = entry.value->as_table();
-      if (!table->contains("data")) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet->name});
+    const toml::table& table = *entry.value->as_table();
+    std::size_t sources = 0;
+    for (const char* key : {"data", "table", "rows"}) sources += table.contains(key) ? 1 : 0;
+    if (sources > 1) diagnostics_.add(Code::sheet_of_two_sources, entry.place, {sheet->name});
+    if (!sheet->data && !sheet->table && !sheet->rows) {
+      if (sources == 0) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet->name});
       return;
     }
     study_.sheets.push_back(*sheet);
@@ -401,7 +431,7 @@ class StudyReader {
     if (number != nullptr && number->get() >= least) {
       into = static_cast<std::size_t>(number->get());
     } else {
-      wrong_type(entry, least == 0 ? "a number of lines" : "the number of a line, from 1");
+      wrong_type(entry, least == 0 ? "a number of 0 or more" : "a number of 1 or more");
     }
   }
 

@@ -152,6 +152,7 @@ enum class Code : std::uint8_t {
   name_twice,
   use_ring,
   sheet_without_data,
+  sheet_of_two_sources,
   unknown_column,
   header_not_found,
   symbol_not_found,

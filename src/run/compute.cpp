@@ -8,6 +8,7 @@
 
 #include "compute/evaluator.h"
 #include "compute/links.h"
+#include "compute/sorting.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
 
@@ -105,7 +106,10 @@ class Computation {
           break;
       }
     }
-    for (const auto& sheet : prepared_.sheets) test_claims(*sheet);
+    for (const auto& sheet : prepared_.sheets) {
+      test_claims(*sheet);
+      sort(*sheet);
+    }
   }
 
  private:
@@ -205,6 +209,13 @@ class Computation {
     if (policy_.domain_is_error) {
       report_rows(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics_);
     }
+  }
+
+  static void sort(RunSheet& sheet) {
+    Table& table = sheet.table();
+    std::vector<SortColumn> columns;
+    for (const SortKey& key : sheet.plan.sort_by) columns.push_back({&table.columns[key.column], key.down});
+    if (!columns.empty()) table.write_in_order(sorted_rows(columns, table.rows));
   }
 
   void test_claims(RunSheet& sheet) {

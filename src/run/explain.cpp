@@ -38,9 +38,10 @@ std::string definition_text(const Definition& definition) {
 std::string origin_text(const PreparedStudy& prepared, Null null, std::size_t row) {
   const Origins::Origin& origin = prepared.origins[null.origin()];
   const std::size_t began = origin.row.value_or(row);
-  std::string text = fmt::format("{}.{} row {}", origin.sheet, origin.column, began + 1);
+  std::string text;
   for (const auto& sheet : prepared.sheets) {
     if (sheet->model->name != origin.sheet) continue;
+    text = fmt::format("{}.{} row {}", origin.sheet, origin.column, sheet->table().place_of(began) + 1);
     text += fmt::format(" ({} line {})", sheet->table().file, sheet->table().lines[began]);
   }
   return text;
@@ -57,8 +58,8 @@ class CellExplainer {
         row_(row) {}
 
   std::string run(std::size_t column) {
-    out_ = fmt::format("{}.{} in row {} ({} line {}) is {}\n", sheet_.model->name, symbol(column), row_ + 1,
-                       table_.file, table_.lines[row_], shown(column));
+    out_ = fmt::format("{}.{} in row {} ({} line {}) is {}\n", sheet_.model->name, symbol(column),
+                       table_.place_of(row_) + 1, table_.file, table_.lines[row_], shown(column));
     if (table_.columns[column].measured) {
       out_ += "  " + remark_on(column) + '\n';
       return out_;
@@ -210,7 +211,8 @@ class CellExplainer {
     if (first == RowMap::kNone) return fmt::format("no row of {} belongs here", other.model->name);
     const Column& source = there.columns[borrowed->there];
     const auto cell = [&](std::size_t row) {
-      return fmt::format("{} row {} ({} line {})", other.model->name, row + 1, there.file, there.lines[row]);
+      return fmt::format("{} row {} ({} line {})", other.model->name, there.place_of(row) + 1, there.file,
+                         there.lines[row]);
     };
     const std::string more = source.measured ? ""
                                              : fmt::format("; see opensum explain {}.{}", other.model->name,
@@ -246,8 +248,8 @@ class CellExplainer {
     const char* separator = ": ";
     for (std::size_t i = 0; i < std::min(used.rows.size(), kRowsListed); ++i) {
       const std::size_t row = used.rows[i];
-      line += fmt::format("{}{} (row {}, line {})", separator, shown_value(operand, row), row + 1,
-                          over.table().lines[row]);
+      line += fmt::format("{}{} (row {}, line {})", separator, shown_value(operand, row),
+                          over.table().place_of(row) + 1, over.table().lines[row]);
       separator = ", ";
     }
     if (used.rows.size() > kRowsListed) line += fmt::format(", and {} more", used.rows.size() - kRowsListed);
@@ -294,7 +296,7 @@ std::vector<std::string> users_of(const PreparedStudy& prepared, const RunSheet&
   return users;
 }
 
-std::string counts_text(const PreparedStudy& prepared, const Column& column) {
+std::string counts_text(const PreparedStudy& prepared, const RunSheet& sheet, const Column& column) {
   std::string text = fmt::format("  {} of {} known\n", column.rows - column.null_count(), column.rows);
   std::set<Reason> seen;
   for (std::size_t row = 0; row < column.rows; ++row) {
@@ -305,7 +307,7 @@ std::string counts_text(const PreparedStudy& prepared, const Column& column) {
       if (column.null(other).reason() == null.reason()) ++count;
     }
     text += fmt::format("  {} null: {}; first in row {}, began in {}\n", count, reason_name(null.reason()),
-                        row + 1, origin_text(prepared, null, row));
+                        sheet.table().place_of(row) + 1, origin_text(prepared, null, row));
   }
   return text;
 }
@@ -355,7 +357,7 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
       out += fmt::format("  from {}\n  nulls {}\n", fmt::join(inputs, ", "), derived.null_rule);
     }
   }
-  out += counts_text(prepared, column);
+  out += counts_text(prepared, sheet, column);
   const std::vector<std::string> users = users_of(prepared, sheet, index);
   if (!users.empty()) out += fmt::format("  used by {}\n", fmt::join(users, ", "));
   return out;

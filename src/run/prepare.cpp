@@ -10,9 +10,33 @@
 namespace opensum {
 namespace {
 
+// Only rows, numbered from 1, and no columns.
+RawTable planned_rows(const SheetModel& sheet) {
+  RawTable table;
+  table.file = "sheet " + sheet.name;
+  for (std::size_t row = 1; row <= *sheet.rows; ++row) table.lines.push_back(row);
+  return table;
+}
+
 std::string resolved(const std::string& folder, const std::string& path) {
   if (path == "-" || path.starts_with('/')) return path;
   return folder + path;
+}
+
+// The table of text that a sheet is made of.
+std::optional<RawTable> read_source(const SheetModel& sheet, PreparedStudy& prepared,
+                                    Diagnostics& diagnostics) {
+  if (sheet.rows) return planned_rows(sheet);
+  if (sheet.table) {
+    auto typed = std::make_shared<InputFile>();
+    typed->path = "table of " + sheet.name;
+    typed->text = sheet.table->text();
+    return read_csv(typed, sheet.read, diagnostics);
+  }
+  const auto file =
+      prepared.inputs.read(resolved(prepared.folder, sheet.data->text()), sheet.data->place(), diagnostics);
+  if (!file) return std::nullopt;
+  return read_csv(file, sheet.read, diagnostics);
 }
 
 }  // namespace
@@ -87,10 +111,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {
-    const auto file = prepared->inputs.read(resolved(prepared->folder, sheet.data->text()),
-                                            sheet.data->place(), diagnostics);
-    if (!file) continue;
-    const auto raw = read_csv(file, sheet.read, diagnostics);
+    const auto raw = read_source(sheet, *prepared, diagnostics);
     if (!raw) continue;
     auto run = std::make_unique<RunSheet>();
     run->model = &sheet;

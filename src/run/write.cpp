@@ -66,13 +66,23 @@ std::map<std::size_t, NullNote> fill_notes(const RunSheet& sheet, std::size_t co
   return notes;
 }
 
-void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origins) {
+// The cell in which a null of a row began, with its row as written.
+std::string began_text(const PreparedStudy& study, const Origins::Origin& origin, std::size_t row) {
+  std::size_t place = origin.row.value_or(row);
+  for (const auto& sheet : study.sheets) {
+    if (sheet->model->name == origin.sheet) place = sheet->table().place_of(place);
+  }
+  return fmt::format("{}.{} row {}", origin.sheet, origin.column, place + 1);
+}
+
+void append_nulls(std::string& out, const RunSheet& sheet, const PreparedStudy& study) {
   const Table& table = sheet.table();
   for (std::size_t index = 0; index < table.columns.size(); ++index) {
     const Column& column = table.columns[index];
     if (!column.fills.empty() || column.linked) continue;
     const std::map<std::size_t, NullNote> notes = fill_notes(sheet, index);
-    for (std::size_t row = 0; row < column.rows; ++row) {
+    for (std::size_t place = 0; place < column.rows; ++place) {
+      const std::size_t row = table.row_at(place);
       const Null null = column.null(row);
       if (!null) continue;
       NullNote note;
@@ -83,17 +93,16 @@ void append_nulls(std::string& out, const RunSheet& sheet, const Origins& origin
         note.rule = found->second.rule;
         if (!found->second.value.empty()) note.value = found->second.value;
       }
-      const Origins::Origin& origin = origins[null.origin()];
+      const Origins::Origin& origin = study.origins[null.origin()];
       append_field(out, sheet.model->name, ',');
-      out += fmt::format(",{},{},", row + 1, table.lines[row]);
+      out += fmt::format(",{},{},", place + 1, table.lines[row]);
       append_field(out, column.symbol, ',');
       out += fmt::format(",{},{},", note.state, reason_name(null.reason()));
       append_field(out, note.rule, ',');
       out += ',';
       append_field(out, note.value, ',');
       out += ',';
-      append_field(
-          out, fmt::format("{}.{} row {}", origin.sheet, origin.column, origin.row.value_or(row) + 1), ',');
+      append_field(out, began_text(study, origin, row), ',');
       out += '\n';
     }
   }
@@ -196,7 +205,7 @@ void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts)
 
 std::string nulls_csv(const PreparedStudy& prepared) {
   std::string out = "sheet,row,line,column,state,reason,rule,value,began\n";
-  for (const auto& sheet : prepared.sheets) append_nulls(out, *sheet, prepared.origins);
+  for (const auto& sheet : prepared.sheets) append_nulls(out, *sheet, prepared);
   return out;
 }
 

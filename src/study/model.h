@@ -87,6 +87,11 @@ struct SheetModel {
   std::optional<Passage> data;
   ReadSettings read;
   std::vector<ColumnSettings> columns;
+  /// Where the rows come from: one of a file, a table typed into the study, a number of rows.
+  std::optional<Passage> table;
+  std::optional<std::size_t> rows;
+  std::vector<Passage> sort_by;  ///< such as `flow` or `flow down`
+  std::vector<Passage> show;     ///< the columns that are written, in order; all where it is empty
   std::optional<Passage> keep;
   std::vector<LinkModel> links;
   std::vector<FillModel> fills;

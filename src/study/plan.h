@@ -67,6 +67,12 @@ struct BorrowedColumn {
   std::size_t there = 0;  ///< index in the other table
 };
 
+/// A column by which the rows are sorted where they are written.
+struct SortKey {
+  std::size_t column = 0;
+  bool down = false;
+};
+
 struct SheetPlan {
   Scope scope;
   std::vector<FillPlan> fills;
@@ -75,6 +81,7 @@ struct SheetPlan {
   std::vector<ClaimPlan> claims;
   std::vector<LinkPlan> links;
   std::vector<BorrowedColumn> borrowed;
+  std::vector<SortKey> sort_by;
   /// Of a plan for `keep`: the columns of each complete(…), and texts that columns are compared with.
   std::vector<std::vector<std::size_t>> complete;
   std::vector<ComparedText> compared;

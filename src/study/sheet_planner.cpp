@@ -307,7 +307,42 @@ void SheetPlanner::check_claims(OtherSheets* others) {
   }
 }
 
+void SheetPlanner::plan_sorting() {
+  for (const Passage& key : sheet_.sort_by) {
+    std::string name = key.text();
+    const bool down = name.ends_with(" down");
+    if (down) name.erase(name.size() - std::string(" down").size());
+    const int index = plan_.scope.find_column(name, true);
+    if (index < 0) {
+      diagnostics_.add(Code::unknown_column, key.place(),
+                       {name, sheet_.name, nearest_name(name, plan_.scope.names())});
+      continue;
+    }
+    plan_.sort_by.push_back({plan_.scope.meant_by(static_cast<std::size_t>(index)), down});
+  }
+}
+
+void SheetPlanner::plan_showing() {
+  for (const Passage& name : sheet_.show) {
+    const int index = plan_.scope.find_column(name.text(), true);
+    if (index < 0) {
+      diagnostics_.add(Code::unknown_column, name.place(),
+                       {name.text(), sheet_.name, nearest_name(name.text(), plan_.scope.names())});
+      continue;
+    }
+    const auto measured = static_cast<std::size_t>(index);
+    table_.shown.push_back(measured);
+    // What was filled is shown beside what was measured.
+    const std::size_t meant = plan_.scope.meant_by(measured);
+    if (meant != measured) table_.shown.push_back(meant);
+  }
+}
+
 void SheetPlanner::close() {
+  if (standing_ == Standing::equation) {
+    plan_sorting();
+    plan_showing();
+  }
   for (const DerivedColumn& derived : plan_.derived) {
     const ScopeColumn& entry = plan_.scope.columns[derived.index];
     Column column;

@@ -42,6 +42,8 @@ class SheetPlanner {
   void add_derived();
   void report_taken_names();
   void describe_derived();
+  void plan_sorting();
+  void plan_showing();
   void read_rules(const std::vector<const FillModel*>& fills);
   void collect_conditions(const Checked& node);
 

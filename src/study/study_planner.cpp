@@ -38,11 +38,12 @@ class StudyPlanner {
       diagnostics_.set_sheet(name_of(sheet));
       planners_[sheet]->check_claims(&others);
     }
-    diagnostics_.set_sheet("");
     for (const auto& planner : planners_) {
+      diagnostics_.set_sheet(planner->model().name);
       planner->close();
       study.sheets.push_back(std::move(planner->plan()));
     }
+    diagnostics_.set_sheet("");
     for (const Task& task : study.order) {
       if (task.kind == Task::Kind::derived) study.sheets[task.sheet].order.push_back(task.index);
     }

@@ -31,8 +31,16 @@ const Column* Table::find(std::string_view symbol) const {
   return found == columns.end() ? nullptr : &*found;
 }
 
+void Table::write_in_order(std::vector<std::size_t> rows_in_order) {
+  order = std::move(rows_in_order);
+  places.resize(order.size());
+  for (std::size_t place = 0; place < order.size(); ++place) places[order[place]] = place;
+}
+
 std::vector<const Column*> Table::written() const {
   std::vector<const Column*> found;
+  for (const std::size_t index : shown) found.push_back(&columns[index]);
+  if (!shown.empty()) return found;
   for (const Column& column : columns) {
     if (!column.linked) found.push_back(&column);
   }

@@ -96,10 +96,21 @@ struct Table {
   std::vector<std::size_t> lines;        ///< of the source, per row
   std::vector<std::size_t> source_rows;  ///< its place among the rows of the source, from 0, per row
   std::size_t source_count = 0;          ///< rows of the source
+  /// The columns that are written, in order; all but borrowed ones where it is empty.
+  std::vector<std::size_t> shown;
+  /// The rows in the order in which they are written, and the place of each; as they are where both are
+  /// empty.
+  std::vector<std::size_t> order;
+  std::vector<std::size_t> places;
 
   const Column* find(std::string_view symbol) const;
   /// The columns that are written, in order.
   std::vector<const Column*> written() const;
+  /// The row that is written at a place (from 0), and the place of a row.
+  std::size_t row_at(std::size_t place) const { return order.empty() ? place : order[place]; }
+  std::size_t place_of(std::size_t row) const { return places.empty() ? row : places[row]; }
+  /// Writes the rows in this order.
+  void write_in_order(std::vector<std::size_t> rows_in_order);
 };
 
 }  // namespace opensum

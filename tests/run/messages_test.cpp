@@ -248,6 +248,7 @@ std::vector<Case> cases() {
       equation(Code::loop_shape, "for c in t1..t2"),
       equation(Code::loop_list, "for c in 3: {c}_k = kelvin({c})"),
       equation(Code::list_name_taken, "for c in t1..t2 as mass: {c}_k = kelvin({c})"),
+      study(Code::sheet_of_two_sources, kSheet + "rows = 3\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };

@@ -1,0 +1,78 @@
+// Which rows and columns are written, in which order; sheets that are typed or planned.
+#include <gtest/gtest.h>
+
+#include "program/program.h"
+
+namespace opensum {
+namespace {
+
+const std::string kData = "x [g],name,day\n3,b,2031-04-02\n,a,2031-04-01\n1,b,\n2,a,2031-04-03\n";
+
+std::string written(const std::string& keys, Outcome* outcome = nullptr) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", "headers = 'symbol'\n[sheet.s]\n" + keys);
+  const Outcome result = run_program(folder, {"run"});
+  if (outcome != nullptr) *outcome = result;
+  return folder.has("results/s.csv") ? folder.read("results/s.csv") : result.err;
+}
+
+TEST(Selecting, SortsWithNullsLastAndEqualsAsTheyWere) {
+  const std::string sheet = "data = 't.csv'\n";
+  EXPECT_EQ(written(sheet + "sort_by = ['x']\n"),
+            "x,name,day\n1,b,\n2,a,2031-04-03\n3,b,2031-04-02\n,a,2031-04-01\n");
+  EXPECT_EQ(written(sheet + "sort_by = ['x down']\n"),
+            "x,name,day\n3,b,2031-04-02\n2,a,2031-04-03\n1,b,\n,a,2031-04-01\n");
+  EXPECT_EQ(written(sheet + "sort_by = ['name', 'day down']\n"),
+            "x,name,day\n2,a,2031-04-03\n,a,2031-04-01\n3,b,2031-04-02\n1,b,\n");
+  EXPECT_EQ(written(sheet + "sort_by = ['twice down']\nequations = 'twice = 2 * x'\nshow = ['twice']\n"),
+            "twice\n6\n4\n2\n\"\"\n");
+}
+
+// Reductions and sequences see the rows of the source, whatever the order in which they are written.
+TEST(Selecting, SortsOnlyWhatIsWritten) {
+  EXPECT_EQ(written("data = 't.csv'\nsort_by = ['x']\nshow = ['x', 'n']\nequations = 'n = row_number()'\n"),
+            "x,n\n1,3\n2,4\n3,1\n,2\n");
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  folder.write("study.toml", "[sheet.s]\ndata = 't.csv'\nsort_by = ['x']\nequations = 'y = 2 * x'\n");
+  ASSERT_EQ(run_program(folder, {"run"}).code, 0);
+  EXPECT_EQ(folder.read("results/nulls.csv"),
+            "sheet,row,line,column,state,reason,rule,value,began\ns,4,3,x,null,missing,,,s.x row 4\n"
+            "s,1,4,day,null,missing,,,s.day row 1\ns,4,3,y,null,missing,,,s.x row 4\n");
+  EXPECT_EQ(run_program(folder, {"explain", "s.y", "--row", "1"}).out,
+            "s.y in row 1 (t.csv line 4) is 2 g\n\ny = 2 * x\n  = 2 * 1 [g]\n  = 2 [g]\n    x  1 g  "
+            "measured, t.csv line 4\n");
+}
+
+TEST(Selecting, ShowsColumnsInTheOrderAskedFor) {
+  EXPECT_EQ(written("data = 't.csv'\nshow = ['name', 'x']\nfill.x = '0'\n"),
+            "name,x,x_filled\nb,3,3\na,,0\nb,1,1\na,2,2\n");
+  Outcome outcome;
+  written("data = 't.csv'\nshow = ['nme']\nsort_by = ['y down']\n", &outcome);
+  EXPECT_EQ(outcome.code, 3);
+  EXPECT_NE(outcome.err.find("there is no column `nme` in the sheet s"), std::string::npos);
+  EXPECT_NE(outcome.err.find("there is no column `y` in the sheet s"), std::string::npos);
+}
+
+TEST(Selecting, TakesTablesTypedIntoTheStudyAndPlannedRows) {
+  EXPECT_EQ(written("table = '''\nt [degC],v\n1,2\n3,\n'''\nequations = 'k = kelvin(t)'\n"),
+            "t,v,k\n1,2,274.15\n3,,276.15\n");
+  EXPECT_EQ(written("rows = 3\nequations = '''\n  n = row_number()\n  dose [mg] = n * 2.5 [mg]\n'''\n"),
+            "n,dose\n1,2.5\n2,5\n3,7.5\n");
+  Outcome outcome;
+  written("rows = 0\n", &outcome);
+  EXPECT_EQ(outcome.code, 3);
+}
+
+TEST(Selecting, WorksWithoutAStudy) {
+  const TempFolder folder;
+  folder.write("t.csv", kData);
+  const Outcome outcome = run_program(folder, {"derive", "t.csv", "y = 2 * x", "--show", "name,y",
+                                               "--sort-by", "name", "--sort-by", "x down"});
+  EXPECT_EQ(outcome.out, "name,y [g]\na,4\na,\nb,6\nb,2\n") << outcome.err;
+  EXPECT_EQ(run_program(folder, {"derive", "t.csv", "y = 2 * x", "--show", "nme"}).code, 3);
+}
+
+}  // namespace
+}  // namespace opensum
