@@ -19,6 +19,15 @@ NodePtr text_node(NodeKind kind, std::string text) {
   return node;
 }
 
+NodePtr without_children(const Node& node) {
+  NodePtr made = text_node(node.kind, node.text);
+  made->owner = node.owner;
+  made->quoted = node.quoted;
+  made->op = node.op;
+  made->unit = node.unit;
+  return made;
+}
+
 NodePtr number_node(const std::string& number, const Unit& unit) {
   NodePtr node = text_node(NodeKind::number, number);
   if (!unit.parts.empty()) node->unit = UnitText{unit.text(), {}};
@@ -94,13 +103,7 @@ NodePtr Substitution::formula_value(const Node& call, const Formula& formula) {
 }
 
 NodePtr Substitution::duplicate(const Node& node) {
-  auto made = std::make_unique<Node>();
-  made->kind = node.kind;
-  made->text = node.text;
-  made->owner = node.owner;
-  made->quoted = node.quoted;
-  made->op = node.op;
-  made->unit = node.unit;
+  NodePtr made = without_children(node);
   for (const NodePtr& child : node.children) made->children.push_back(duplicate(*child));
   for (const NamedArgument& named : node.named) {
     made->named.push_back({named.name, named.span, duplicate(*named.value)});
@@ -171,13 +174,7 @@ std::vector<std::size_t> Substitution::listed(const Node& node) const {
 }
 
 NodePtr Substitution::copy(const Node& node) {
-  auto made = std::make_unique<Node>();
-  made->kind = node.kind;
-  made->text = node.text;
-  made->owner = node.owner;
-  made->quoted = node.quoted;
-  made->op = node.op;
-  made->unit = node.unit;
+  NodePtr made = without_children(node);
   const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
   const bool lists = signature != nullptr && (signature->family == Family::row || node.text == "complete");
   for (const NodePtr& child : node.children) {

@@ -338,38 +338,31 @@ void SheetPlanner::plan_showing() {
   }
 }
 
+Column& SheetPlanner::add_column(std::size_t index) {
+  const ScopeColumn& entry = plan_.scope.columns[index];
+  Column& column = table_.columns.emplace_back();
+  column.symbol = entry.symbol;
+  column.label = entry.label;
+  column.kind = entry.type.kind;
+  column.unit = entry.type.unit;
+  column.measured = false;
+  column.origin = context_.origins.add(sheet_.name, entry.symbol);
+  return column;
+}
+
 void SheetPlanner::close() {
   if (standing_ == Standing::equation) {
     plan_sorting();
     plan_showing();
   }
   for (const DerivedColumn& derived : plan_.derived) {
-    const ScopeColumn& entry = plan_.scope.columns[derived.index];
-    Column column;
-    column.symbol = entry.symbol;
-    column.label = entry.label;
-    column.kind = derived.type.kind;
-    column.unit = derived.type.unit;
+    Column& column = add_column(derived.index);
     column.unit_stated = derived.definition.unit.has_value();
-    column.measured = false;
-    column.origin = context_.origins.add(sheet_.name, entry.symbol);
     for (const ColumnSettings* settings : settings_) {
-      if (settings->symbol == entry.symbol) column.digits = settings->digits.value_or(0);
+      if (settings->symbol == column.symbol) column.digits = settings->digits.value_or(0);
     }
-    table_.columns.push_back(std::move(column));
   }
-  for (const BorrowedColumn& borrowed : plan_.borrowed) {
-    const ScopeColumn& entry = plan_.scope.columns[borrowed.index];
-    Column column;
-    column.symbol = entry.symbol;
-    column.label = entry.label;
-    column.kind = entry.type.kind;
-    column.unit = entry.type.unit;
-    column.measured = false;
-    column.linked = true;
-    column.origin = context_.origins.add(sheet_.name, entry.symbol);
-    table_.columns.push_back(std::move(column));
-  }
+  for (const BorrowedColumn& borrowed : plan_.borrowed) add_column(borrowed.index).linked = true;
 }
 
 // The lists of complete(…) and the texts that columns are compared with, for what is said of a selection.

@@ -42,6 +42,8 @@ class SheetPlanner {
   void add_derived();
   void report_taken_names();
   void describe_derived();
+  /// Adds the column of the scope at `index` to the table.
+  Column& add_column(std::size_t index);
   void plan_sorting();
   void plan_showing();
   void read_rules(const std::vector<const FillModel*>& fills);
