@@ -55,6 +55,7 @@ std::string aligned(const RunSheet& sheet, std::size_t width) {
   TextTable text(std::move(headings));
   for (std::size_t place = 0; place < table.rows; ++place) {
     std::vector<std::string> cells;
+    cells.reserve(columns.size());
     for (const Column* column : columns) cells.push_back(cell_text(*column, table.row_at(place)));
     text.add(std::move(cells));
   }

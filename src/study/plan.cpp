@@ -36,6 +36,7 @@ std::vector<std::size_t> order_of(const std::vector<const Definition*>& definiti
   for (const std::vector<std::size_t>& ring : rings) {
     const Definition& first = *definitions[ring.front()];
     std::vector<std::string> ring_names;
+    ring_names.reserve(ring.size());
     for (const std::size_t i : ring) ring_names.push_back(names[i]);
     diagnostics.add(Code::cycle, first.passage.place(first.name_span), {ring_text(ring_names)});
     for (const std::size_t i : ring) in_ring[i] = true;
