@@ -367,6 +367,7 @@ CheckedPtr Checker::check_member(const Node& node) {
     own.span = node.span;
     return check_name(own);
   }
+  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.span, {written(node)});
   if (context_.others == nullptr) {
     return fail(Code::unknown_sheet, node.mark,
                 {node.owner, nearest_name(node.owner, context_.scope.sheets)});

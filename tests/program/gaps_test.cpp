@@ -188,6 +188,10 @@ TEST(Keep, UsesEquationsThatGoRowByRow) {
       "equations = '''\n  twice = one + one\n  one = a\n  mean = col_mean(a)\n'''\n";
   EXPECT_EQ(column(run("keep = 'twice > 3 [g]'\n" + equations).sheet, "t"), (Cells{"2", "4"}));
   EXPECT_EQ(run("keep = 'a > mean'\n" + equations).outcome.code, 3);
+  const Outcome linked = run("link.o = 'row'\nkeep = 'o.x > 0'\n[sheet.o]\ntable = '''\nx\n1\n'''\n").outcome;
+  EXPECT_EQ(linked.code, 3);
+  EXPECT_NE(linked.err.find("keep looks at rows one by one, before o.x could be known"), std::string::npos)
+      << linked.err;
 }
 
 TEST(Keep, CountsUnreadableCellsInKeptRowsOnly) {
