@@ -136,8 +136,7 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
     return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
-  CheckContext there = context_;
-  const CheckContext inside{*scope, there.units, there.policy, Standing::equation, -1, nullptr};
+  const CheckContext inside{*scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
   CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
   if (!result) return nullptr;
   // A conversion to a difference may stand around it.

@@ -394,7 +394,7 @@ class StudyReader {
     if (sheet == nullptr) return;
     const toml::table& table = *entry.value->as_table();
     std::size_t sources = 0;
-    for (const char* key : {"data", "table", "rows"}) sources += table.contains(key) ? 1 : 0;
+    for (const char* key : {"rows", "table", "data"}) sources += table.contains(key) ? 1 : 0;
     if (sources > 1) diagnostics_.add(Code::sheet_of_two_sources, entry.place, {sheet->name});
     if (!sheet->data && !sheet->table && !sheet->rows) {
       if (sources == 0) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet->name});

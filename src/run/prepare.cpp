@@ -126,7 +126,10 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   }
   diagnostics.set_sheet("");
   // What leads to a sheet that could not be read would only repeat that fault.
-  if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) return prepared;
+  if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) {
+    diagnostics.append(of_keep);
+    return prepared;
+  }
   std::vector<SheetInput> inputs_to_plan;
   for (const auto& sheet : prepared->sheets) inputs_to_plan.push_back({sheet->model, &sheet->source});
   StudyPlan plan = plan_study(inputs_to_plan, context, diagnostics);

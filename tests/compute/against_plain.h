@@ -11,6 +11,7 @@
 #include <string>
 #include <vector>
 
+#include "compute/columns_in_scope.h"
 #include "compute/evaluator.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
@@ -53,14 +54,7 @@ class Bench {
     add("day", "1", Kind::date, 10);
     add("order", "s", Kind::number, 10);
     own_ = origins_.add("bench", "result");
-    for (const Column& column : columns_) {
-      ScopeColumn entry;
-      entry.symbol = column.symbol;
-      entry.type.kind = column.kind;
-      entry.type.unit = column.unit;
-      scope_.columns.push_back(entry);
-      pointers_.push_back(&column);
-    }
+    pointers_ = put_in_scope(columns_, scope_);
     scope_.sheet = "bench";
   }
 

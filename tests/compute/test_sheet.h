@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "compute/columns_in_scope.h"
 #include "compute/evaluator.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
@@ -43,14 +44,7 @@ class Sheet {
       }
       columns_.push_back(std::move(column));
     }
-    for (const Column& column : columns_) {
-      ScopeColumn entry;
-      entry.symbol = column.symbol;
-      entry.type.kind = column.kind;
-      entry.type.unit = column.unit;
-      scope_.columns.push_back(entry);
-      pointers_.push_back(&column);
-    }
+    pointers_ = put_in_scope(columns_, scope_);
   }
 
   const Column& operator[](std::size_t i) const { return columns_[i]; }
