@@ -181,8 +181,8 @@ TEST(Explain, SaysWhatItCannotFind) {
   } rows[] = {
       {{"s.totl"}, "opensum: error: there is no column `s.totl`\n      hint: did you mean total?\n"},
       {{"z.total"}, "opensum: error: there is no sheet `z`\n"},
-      {{"s.total", "--row", "0"}, "opensum: error: s has no row 0, it has 6 in all\n"},
-      {{"s.total", "--row", "7"}, "opensum: error: s has no row 7, it has 6 in all\n"},
+      {{"s.total", "--row", "0"}, "opensum: error: s has no row 0; it has 6 in all\n"},
+      {{"s.total", "--row", "7"}, "opensum: error: s has no row 7; it has 6 in all\n"},
       {{"s.total", "--line", "1"},
        "opensum: error: no row of s stands on line 1 of t.csv\n"
        "      hint: the line may be empty, above the table, or left out by keep\n"},
