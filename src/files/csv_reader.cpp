@@ -40,8 +40,12 @@ class CsvParser {
     } else {
       count_columns();
     }
-    if (layout_.units && faults_ == 0) read_units();
-    go_to(layout_.rows);
+    LineStart rows = behind(layout_.rows);
+    if (layout_.units && faults_ == 0) {
+      read_units();
+      rows = behind(rows);
+    }
+    go_to(rows);
     if (faults_ == 0) read_rows();
     diagnostics_.append(found_);
     if (faults_ > 0) return std::nullopt;
@@ -65,6 +69,12 @@ class CsvParser {
   void go_to(const LineStart& line) {
     at_ = line.offset;
     line_ = line.number;
+  }
+
+  // Where the rows begin: at a line, or behind the record at hand where that reaches over more lines.
+  LineStart behind(const LineStart& rows) const {
+    const bool reaches_over = layout_.header && at_ > rows.offset;
+    return reaches_over ? LineStart{line_, at_} : rows;
   }
 
   bool at_end() const { return at_ >= text_.size(); }

@@ -13,32 +13,23 @@
 namespace opensum {
 namespace {
 
-// A text as TOML writes it.
-std::string toml_text(std::string_view text) {
-  std::string out = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') {
-      out += '\\';
-      out += c;
-    } else if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) {
-      out += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
-    } else {
-      out += c;
-    }
-  }
-  return out + '"';
+// Words for a comment, which ends with its line.
+std::string one_line(std::string words) {
+  std::replace_if(
+      words.begin(), words.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20U; }, ' ');
+  return words;
 }
 
 // A symbol as a key; those with letters beyond ASCII stand in quotes.
 std::string key(const std::string& symbol) {
   const bool bare = std::all_of(symbol.begin(), symbol.end(),
                                 [](char c) { return (static_cast<unsigned char>(c) & 0x80U) == 0; });
-  return bare ? symbol : toml_text(symbol);
+  return bare ? symbol : toml_quoted(symbol);
 }
 
 std::string list_of(const std::vector<std::string>& texts) {
   std::string out;
-  for (const std::string& text : texts) out += (out.empty() ? "" : ", ") + toml_text(text);
+  for (const std::string& text : texts) out += (out.empty() ? "" : ", ") + toml_quoted(text);
   return "[" + out + "]";
 }
 
@@ -48,7 +39,7 @@ class SheetWriter {
       : prepared_(prepared), sheet_(sheet), table_(sheet.table()), folder_(std::move(folder)) {}
 
   std::string run() {
-    out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_text(path()));
+    out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_quoted(path()));
     write_read();
     write_columns();
     write_gaps();
@@ -62,8 +53,8 @@ class SheetWriter {
     const auto numbers = number_columns();
     if (numbers.size() < 2) return {};
     return fmt::format("\n# [plot.{}]\n# sheet = {}\n# x = {}\n# y = {}\n", key("first"),
-                       toml_text(sheet_.model->name), toml_text(numbers[0]->symbol),
-                       toml_text(numbers[1]->symbol));
+                       toml_quoted(sheet_.model->name), toml_quoted(numbers[0]->symbol),
+                       toml_quoted(numbers[1]->symbol));
   }
 
  private:
@@ -89,12 +80,12 @@ class SheetWriter {
     if (read.no_header) said.emplace_back("header = false");
     if (read.header_line) said.push_back(fmt::format("header = {}", *read.header_line));
     if (read.units_row) said.push_back(fmt::format("units_row = {}", *read.units_row));
-    if (read.encoding) said.push_back("encoding = " + toml_text(*read.encoding));
-    if (read.delimiter) said.push_back("delimiter = " + toml_text(std::string(1, *read.delimiter)));
+    if (read.encoding) said.push_back("encoding = " + toml_quoted(*read.encoding));
+    if (read.delimiter) said.push_back("delimiter = " + toml_quoted(std::string(1, *read.delimiter)));
     if (read.style.decimal != '.')
-      said.push_back("decimal = " + toml_text(std::string(1, read.style.decimal)));
-    if (!read.style.thousands.empty()) said.push_back("thousands = " + toml_text(read.style.thousands));
-    if (read.date_format) said.push_back("date_format = " + toml_text(*read.date_format));
+      said.push_back("decimal = " + toml_quoted(std::string(1, read.style.decimal)));
+    if (!read.style.thousands.empty()) said.push_back("thousands = " + toml_quoted(read.style.thousands));
+    if (read.date_format) said.push_back("date_format = " + toml_quoted(*read.date_format));
     if (read.missing) said.push_back("missing = " + list_of(*read.missing));
     if (!read.missing_also.empty()) said.push_back("missing_also = " + list_of(read.missing_also));
     if (read.unreadable_is_null) said.emplace_back("unreadable = \"null\"");
@@ -105,7 +96,7 @@ class SheetWriter {
         std::string keys = hint.key;
         const std::size_t comma = keys.find(", thousands");
         if (comma != std::string::npos) keys.replace(comma, 2, "\n# read.");
-        out_ += fmt::format("# read.{}  # {}\n", keys, hint.words);
+        out_ += fmt::format("# read.{}  # {}\n", keys, one_line(hint.words));
       }
     }
   }
@@ -123,13 +114,13 @@ class SheetWriter {
     const bool repeated = std::count_if(table_.columns.begin(), table_.columns.end(),
                                         [&](const Column& c) { return c.header == column.header; }) > 1;
     keys.push_back(column.header.empty() || repeated ? fmt::format("header = {}", index + 1)
-                                                     : "header = " + toml_text(column.header));
+                                                     : "header = " + toml_quoted(column.header));
     const ColumnSettings* settings = settings_of(column);
     if (settings == nullptr) return keys;
-    if (settings->unit) keys.push_back("unit = " + toml_text(settings->unit->text()));
-    if (settings->label) keys.push_back("label = " + toml_text(*settings->label));
+    if (settings->unit) keys.push_back("unit = " + toml_quoted(settings->unit->text()));
+    if (settings->label) keys.push_back("label = " + toml_quoted(*settings->label));
     if (settings->format) {
-      keys.push_back("format = " + toml_text(*settings->format));
+      keys.push_back("format = " + toml_quoted(*settings->format));
     } else if (settings->kind) {
       keys.push_back(
           fmt::format("type = \"{}\"", settings->duration ? "duration" : kind_name(*settings->kind)));
@@ -169,12 +160,12 @@ class SheetWriter {
   void write_doubts(const Column& column) {
     const HeaderReading reading = read_header(column.header, prepared_.units);
     const auto alternative = [&](const std::string& words, const std::string& line) {
-      out_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, words);
+      out_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, one_line(words));
     };
     const bool unit_said = settings_of(column) != nullptr && settings_of(column)->unit;
     if (!reading.meant.empty() && !unit_said) {
       alternative(fmt::format("if ({}) is the unit", reading.bracketed),
-                  "unit = " + toml_text(reading.meant));
+                  "unit = " + toml_quoted(reading.meant));
     } else if (column.kind == Kind::number && !column.unit_stated) {
       alternative("if it has a unit, such as this one", "unit = \"g\"");
     }

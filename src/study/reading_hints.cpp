@@ -90,7 +90,7 @@ class Finder {
                       fmt::format("{} of {} cells cannot be read as a {}:{}; if they mean missing",
                                   column.unreadable_count, column.rows, kind_name(column.kind), cells),
                       fmt::format("--missing-also={}", first),
-                      fmt::format("missing = [\"\", \"{}\"]", first)});
+                      fmt::format("missing = [\"\", {}]", toml_quoted(first))});
   }
 
   // More than half of the known cells of a text column pass a test.
@@ -166,6 +166,21 @@ class Finder {
 };
 
 }  // namespace
+
+std::string toml_quoted(std::string_view text) {
+  std::string out = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\') {
+      out += '\\';
+      out += c;
+    } else if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) {
+      out += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
+    } else {
+      out += c;
+    }
+  }
+  return out + '"';
+}
 
 std::vector<ReadingHint> reading_hints(const Table& table, const UnitSystem& units) {
   return Finder(table, units).run();

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "table/column.h"
@@ -16,6 +17,9 @@ struct ReadingHint {
   std::string option;  ///< what to say on the command line
   std::string key;     ///< what to say in a study, under `read` or, for a column, under `columns.SYMBOL`
 };
+
+/// A text in quotes as TOML writes it.
+std::string toml_quoted(std::string_view text);
 
 /// The doubts about a table as it was read: units in the first row, a footer, decimal commas, dates in other
 /// forms, codes, cells that are no numbers, numbers that often stand for missing ones.

@@ -132,6 +132,7 @@ TEST(CsvReader, TakesWhatInstrumentsWrite) {
                   ',', diagnostics),
             (Cells{{"a", "b"}, {"1", "2"}}));
   EXPECT_EQ(*read("a,b\n1,\"x\ny\"\n", ',', diagnostics), (Cells{{"a", "b"}, {"1", "x\ny"}}));
+  EXPECT_EQ(*read("a,\"x\ny\"\n1,2\n", ',', diagnostics), (Cells{{"a", "x\ny"}, {"1", "2"}}));
   EXPECT_EQ(*read("a,b\n1,2", ',', diagnostics), (Cells{{"a", "b"}, {"1", "2"}}));
   EXPECT_EQ(*read("a,b\n\n1,2\n\n", ',', diagnostics), (Cells{{"a", "b"}, {"1", "2"}}));
   EXPECT_EQ(*read("a\n1\n\n3\n\n\n", ',', diagnostics), (Cells{{"a"}, {"1"}, {""}, {"3"}}));

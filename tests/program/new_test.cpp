@@ -97,8 +97,8 @@ TEST(New, TakesSeveralFilesAndNeverOverwrites) {
 }
 
 TEST(New, TakesTablesOfAnyKind) {
-  for (const std::string data :
-       {"x\n", "x\n\n\n", "a,b\nx,y\n", "t,v\n2031-04-02,true\n", "\"a \\\"\"b\"\n1\n"}) {
+  for (const std::string data : {"x\n", "x\n\n\n", "a,b\nx,y\n", "t,v\n2031-04-02,true\n",
+                                 "\"x\ny\",v\n1,1\n\"a \"\"q\"\"\nb\",2\n3,4\n4,5\n", "\"a \\\"\"b\"\n1\n"}) {
     const TempFolder folder;
     folder.write("t.csv", data);
     EXPECT_EQ(run_program(folder, {"new", "t.csv"}).code, 0) << data;
