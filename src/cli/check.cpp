@@ -27,9 +27,24 @@ void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& 
   }
 }
 
-void print_sheet(const RunSheet& sheet, std::ostream& out) {
+// Where the rows come from; how many there are of another sheet shows only when it is computed.
+std::string rows_text(const PreparedStudy& prepared, const RunSheet& sheet) {
+  if (sheet.plan.source < 0) return fmt::format("{} rows from {}", sheet.table().rows, sheet.table().file);
+  const RunSheet& source = prepared.source_of(sheet);
+  const RunSheet& shown = prepared.shown_source(sheet);
+  const auto& keep = source.model->hidden ? source.model->keep : sheet.model->keep;
+  std::string text = "rows of " + shown.model->name;
+  if (keep) text += " where " + keep->text();
+  if (!sheet.plan.grouped) return text;
+  std::vector<std::string> keys;
+  for (const Passage& key : *sheet.model->one_row_per) keys.push_back(key.text());
+  return keys.empty() ? "one row of all " + text
+                      : fmt::format("one row per {} of the {}", fmt::join(keys, ", "), text);
+}
+
+void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostream& out) {
   const Table& table = sheet.table();
-  out << fmt::format("{}: {} rows from {}\n", sheet.model->name, table.rows, table.file);
+  out << fmt::format("{}: {}\n", sheet.model->name, rows_text(prepared, sheet));
   std::vector<std::string> without_unit;
   for (const Column& column : table.columns) {
     if (column.measured && column.kind == Kind::number && !column.unit_stated)
@@ -80,7 +95,7 @@ int check_study(const std::string& path, Streams& streams) {
   const int code = report(diagnostics, streams);
   if (!prepared || code != 0) return code;
   print_constants(prepared->constants, streams.out);
-  for (const auto& sheet : prepared->sheets) print_sheet(*sheet, streams.out);
+  for (const RunSheet* sheet : prepared->shown_sheets()) print_sheet(*prepared, *sheet, streams.out);
   return static_cast<int>(Exit::done);
 }
 

@@ -1,5 +1,6 @@
 // opensum derive: derived columns without a study.
 #include <algorithm>
+#include <cstring>
 #include <memory>
 #include <sstream>
 
@@ -8,7 +9,9 @@
 #include "cli/text_table.h"
 #include "files/csv_writer.h"
 #include "files/output.h"
+#include "files/table_writer.h"
 #include "run/compute.h"
+#include "run/write.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -22,11 +25,16 @@ struct DeriveOptions {
   std::vector<std::string> show;
   std::vector<std::string> sort_by;
   std::string output;
+  std::string format;
   bool force = false;
 };
 
-bool ends_with(const std::string& text, std::string_view ending) {
-  return text.size() > ending.size() && text.compare(text.size() - ending.size(), ending.size(), ending) == 0;
+// The format that the ending of a name says; empty for none that can be written.
+std::string format_of(const std::string& path) {
+  for (const char* format : {"csv", "tsv", "json", "ods", "xlsx", "sqlite"}) {
+    if (path.size() > std::strlen(format) + 1 && path.ends_with(std::string(".") + format)) return format;
+  }
+  return {};
 }
 
 // What was asked for weighs most, then what it was made from, then the column that tells the rows apart.
@@ -40,7 +48,7 @@ std::vector<int> weights_of(const RunSheet& sheet) {
   return weights;
 }
 
-std::string aligned(const RunSheet& sheet, std::size_t width) {
+TextTable table_of(const RunSheet& sheet) {
   const Table& table = sheet.table();
   const std::vector<int> weights = weights_of(sheet);
   std::vector<TextTable::Heading> headings;
@@ -59,15 +67,46 @@ std::string aligned(const RunSheet& sheet, std::size_t width) {
     for (const Column* column : columns) cells.push_back(cell_text(*column, table.row_at(place)));
     text.add(std::move(cells));
   }
-  return text.text(width);
+  return text;
 }
 
-int write_file(const DeriveOptions& options, const PreparedStudy& prepared, const std::string& text,
-               Streams& streams) {
+std::string delimited(const Table& table, char delimiter) {
+  CsvOptions options;
+  options.delimiter = delimiter;
+  return csv_text(table, options);
+}
+
+int write_file(const DeriveOptions& options, const PreparedStudy& prepared, Streams& streams) {
   Diagnostics diagnostics;
   OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
-  if (files.write(options.output, text, diagnostics)) files.commit(diagnostics);
+  const RunSheet& run = *prepared.sheets.front();
+  const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
+  const std::string format = format_of(options.output);
+  bool good = false;
+  if (format == "csv" || format == "tsv") {
+    good = files.write(options.output, delimited(run.table(), format == "csv" ? ',' : '\t'), diagnostics);
+  } else if (format == "json") {
+    good = files.write(options.output, json_text(sheet), diagnostics);
+  } else {
+    good = write_tables(options.output, format, {sheet}, files, diagnostics);
+  }
+  if (good) files.commit(diagnostics);
   return report(diagnostics, streams);
+}
+
+std::string printed(const PreparedStudy& prepared, TableForm form, const Streams& streams) {
+  const RunSheet& run = *prepared.sheets.front();
+  switch (form) {
+    case TableForm::table:
+      return table_of(run).text(streams.out_is_terminal ? streams.width : SIZE_MAX);
+    case TableForm::markdown:
+      return table_of(run).markdown();
+    case TableForm::csv:
+      return delimited(run.table(), ',');
+    case TableForm::json:
+      return json_text({run.model->name, &run.table(), false, derived_notes(prepared, run)});
+  }
+  return {};
 }
 
 // `a,b` as its names.
@@ -96,10 +135,13 @@ void add_fill(const std::string& argument, SheetModel& sheet, Diagnostics& diagn
 
 int derive(const DeriveOptions& options, Streams& streams) {
   Diagnostics diagnostics;
-  const bool tabs = ends_with(options.output, ".tsv");
-  if (!options.output.empty() && !tabs && !ends_with(options.output, ".csv")) {
+  if (!options.output.empty() && format_of(options.output).empty()) {
     diagnostics.add(Code::unknown_format, {options.output});
   }
+  const auto form = form_of(!options.format.empty()   ? options.format
+                            : streams.out_is_terminal ? "table"
+                                                      : "csv",
+                            diagnostics);
   auto sheet = sheet_of(options.file, diagnostics);
   if (!sheet || diagnostics.has_errors()) return report(diagnostics, streams);
   for (const std::string& definition : options.definitions) {
@@ -117,12 +159,8 @@ int derive(const DeriveOptions& options, Streams& streams) {
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
   if (!diagnostics.has_errors()) compute(*prepared, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
-  const Table& table = prepared->sheets.front()->table();
-  CsvOptions csv;
-  if (tabs) csv.delimiter = '\t';
-  if (!options.output.empty()) return write_file(options, *prepared, csv_text(table, csv), streams);
-  streams.out << (streams.out_is_terminal ? aligned(*prepared->sheets.front(), streams.width)
-                                          : csv_text(table, csv));
+  if (!options.output.empty()) return write_file(options, *prepared, streams);
+  streams.out << printed(*prepared, *form, streams);
   return static_cast<int>(Exit::done);
 }
 
@@ -151,8 +189,11 @@ void add_derive(CLI::App& app, Chosen& chosen) {
                    "the order of the rows, such as 'x down'; repeated: among equals")
       ->allow_extra_args(false)
       ->type_name("SYMBOL");
-  command->add_option("--output", options->output, "write here (.csv or .tsv) instead of to the terminal")
+  command
+      ->add_option("--output", options->output,
+                   "write here instead of to the terminal (.csv, .tsv, .json, .ods, .xlsx, .sqlite)")
       ->type_name("FILE");
+  add_format_option(*command, options->format);
   command->add_flag("--force", options->force, "replace an existing output file");
   command->callback(
       [options, &chosen] { chosen = [options](Streams& streams) { return derive(*options, streams); }; });

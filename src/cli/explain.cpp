@@ -22,7 +22,7 @@ const RunSheet* find_target(const PreparedStudy& prepared, const std::string& ta
                             Diagnostics& diagnostics) {
   const std::size_t dot = target.find('.');
   std::vector<std::string> sheets;
-  for (const auto& sheet : prepared.sheets) sheets.push_back(sheet->model->name);
+  for (const RunSheet* sheet : prepared.shown_sheets()) sheets.push_back(sheet->model->name);
   const std::string sheet_name = dot == std::string::npos ? sheets.front() : target.substr(0, dot);
   const std::string name = dot == std::string::npos ? target : target.substr(dot + 1);
   const auto found = std::find(sheets.begin(), sheets.end(), sheet_name);
@@ -51,7 +51,17 @@ std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions&
                     {std::to_string(*options.row), sheet.model->name, std::to_string(table.rows)});
   } else if (options.line) {
     const auto found = std::find(table.lines.begin(), table.lines.end(), *options.line);
-    if (found != table.lines.end()) return static_cast<std::size_t>(found - table.lines.begin());
+    const auto row = static_cast<std::size_t>(found - table.lines.begin());
+    const auto again =
+        found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *options.line);
+    if (again != table.lines.end()) {
+      const auto other = static_cast<std::size_t>(again - table.lines.begin());
+      diagnostics.add(Code::line_of_several_rows,
+                      {std::to_string(*options.line), std::to_string(table.place_of(row) + 1),
+                       std::to_string(table.place_of(other) + 1)});
+      return std::nullopt;
+    }
+    if (found != table.lines.end()) return row;
     diagnostics.add(Code::no_such_line, {std::to_string(*options.line), table.file, sheet.model->name});
   }
   return std::nullopt;

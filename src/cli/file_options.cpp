@@ -47,7 +47,11 @@ ColumnSettings& settings_for(SheetModel& sheet, const Assignment& assignment) {
 }  // namespace
 
 void add_file_options(CLI::App& command, FileOptions& options) {
-  command.add_option("FILE", options.file, "the table: CSV or TSV, - for standard input")->required();
+  command
+      .add_option(
+          "FILE", options.file,
+          "the table: CSV or TSV, - for standard input, book.ods#Sheet, book.xlsx#Sheet, base.sqlite#name")
+      ->required();
   add_read_options(command, options);
 }
 
@@ -71,8 +75,8 @@ void add_read_options(CLI::App& command, FileOptions& options) {
       ->type_name("SIGN");
   command.add_option("--thousands", options.thousands, "the sign between thousands; default: none")
       ->type_name("SIGN");
-  command.add_option("--date-format", options.date_format, "how dates are written, such as %d.%m.%Y")
-      ->type_name("FORMAT");
+  repeated("--date-format", options.date_formats,
+           "how dates are written, such as %d.%m.%Y; or those of one column: day=%d.%m.%Y", "FORMAT");
   repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones",
            "TOKEN");
   repeated("--missing-also", options.missing_also, "a token that stands for a missing value, too", "TOKEN");
@@ -83,7 +87,6 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   repeated("--name", options.names, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
   repeated("--type", options.types, "the kind of a column: number, date, duration, truth or text",
            "SYMBOL=KIND");
-  repeated("--format", options.formats, "how the dates of a column are written", "SYMBOL=FORMAT");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
 }
 
@@ -129,16 +132,41 @@ void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& dia
     diagnostics.add(Code::option_value,
                     {"--thousands", "one character other than the decimal sign", options.thousands});
   }
-  read.date_format = options.date_format;
+}
+
+// `FORMAT` for all dates, `SYMBOL=FORMAT` for those of one column.
+void read_date_formats(const FileOptions& options, SheetModel& sheet, Diagnostics& diagnostics) {
+  for (const std::string& argument : options.date_formats) {
+    const std::string symbol = argument.substr(0, argument.find('='));
+    if (symbol.size() == argument.size() || symbol.empty() || symbol_of(symbol) != symbol) {
+      sheet.read.date_format = argument;
+    } else if (const auto parts = split("--date-format", argument, "SYMBOL=FORMAT", diagnostics)) {
+      settings_for(sheet, *parts).format = parts->rest.text();
+    }
+  }
 }
 
 }  // namespace
+
+void add_format_option(CLI::App& command, std::string& format) {
+  command.add_option("--format", format, "print as table, markdown, csv or json")->type_name("FORM");
+}
+
+std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics) {
+  for (const auto& [name, form] :
+       {std::pair("table", TableForm::table), std::pair("markdown", TableForm::markdown),
+        std::pair("csv", TableForm::csv), std::pair("json", TableForm::json)}) {
+    if (word == name) return form;
+  }
+  diagnostics.add(Code::option_value, {"--format", "table, markdown, csv or json", word});
+  return std::nullopt;
+}
 
 std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
   SheetModel sheet;
   sheet.name = symbol_of(std::filesystem::path(options.file).stem().string());
   if (sheet.name.empty()) sheet.name = "table";
-  sheet.data = Passage(nullptr, 0, options.file);
+  sheet.data.emplace_back(nullptr, 0, options.file);
   if (!options.missing.empty()) sheet.read.missing = options.missing;
   sheet.read.missing_also = options.missing_also;
   read_lines(options, sheet.read, diagnostics);
@@ -179,11 +207,7 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     settings.kind = kind;
     settings.duration = duration;
   }
-  for (const std::string& argument : options.formats) {
-    if (const auto parts = split("--format", argument, "SYMBOL=FORMAT", diagnostics)) {
-      settings_for(sheet, *parts).format = parts->rest.text();
-    }
-  }
+  read_date_formats(options, sheet, diagnostics);
   for (const std::string& argument : options.labels) {
     if (const auto parts = split("--label", argument, "SYMBOL=LABEL", diagnostics)) {
       settings_for(sheet, *parts).label = parts->rest.text();

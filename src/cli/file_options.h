@@ -21,21 +21,27 @@ struct FileOptions {
   std::string delimiter;
   std::string decimal;
   std::string thousands;
-  std::optional<std::string> date_format;
+  std::vector<std::string> date_formats;  ///< FORMAT, or SYMBOL=FORMAT
   std::vector<std::string> missing;
   std::vector<std::string> missing_also;
   std::string unreadable = "error";
-  std::vector<std::string> units;    ///< SYMBOL=UNIT
-  std::vector<std::string> names;    ///< SYMBOL=HEADER
-  std::vector<std::string> types;    ///< SYMBOL=KIND
-  std::vector<std::string> formats;  ///< SYMBOL=FORMAT
-  std::vector<std::string> labels;   ///< SYMBOL=LABEL
+  std::vector<std::string> units;   ///< SYMBOL=UNIT
+  std::vector<std::string> names;   ///< SYMBOL=HEADER
+  std::vector<std::string> types;   ///< SYMBOL=KIND
+  std::vector<std::string> labels;  ///< SYMBOL=LABEL
 };
 
 /// Adds FILE and the options to a command.
 void add_file_options(CLI::App& command, FileOptions& options);
 /// Adds the options alone.
 void add_read_options(CLI::App& command, FileOptions& options);
+
+/// How a table is printed.
+enum class TableForm : std::uint8_t { table, markdown, csv, json };
+/// Adds `--format`.
+void add_format_option(CLI::App& command, std::string& format);
+/// The form of a word of `--format`; nothing after a reported error.
+std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics);
 
 /// The sheet that these options describe, named after the file; nothing after a reported error.
 std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics);

@@ -4,12 +4,16 @@
 #include <algorithm>
 #include <cmath>
 #include <memory>
+#include <numeric>
+#include <sstream>
 
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
 #include "compute/statistics.h"
 #include "files/csv_writer.h"
+#include "files/table_writer.h"
+#include "message/nearest.h"
 #include "run/prepare.h"
 #include "study/reading_hints.h"
 #include "table/number_text.h"
@@ -18,7 +22,105 @@ namespace opensum {
 namespace {
 
 constexpr std::size_t kRowsShown = 5;
+constexpr std::size_t kLastRowsShown = 2;
 constexpr int kDigitsShown = 6;
+
+struct LookOptions {
+  FileOptions file;
+  std::string rows;
+  std::vector<std::string> columns;
+  bool values = false;
+  std::string format = "table";
+};
+
+// Which rows are shown: all that are asked for, or else the first and the last.
+struct ShownRows {
+  std::vector<std::size_t> rows;
+  /// Behind so many of them others are left out; none where it is 0.
+  std::size_t gap = 0;
+};
+
+// `7` or `10..20`, from 1; nothing after a reported error.
+std::optional<ShownRows> rows_of(const std::string& text, std::size_t rows, Diagnostics& diagnostics) {
+  const std::size_t dots = text.find("..");
+  const NumberReading first = read_number(text.substr(0, dots));
+  const NumberReading last = dots == std::string::npos ? first : read_number(text.substr(dots + 2));
+  const auto whole = [](const NumberReading& n) {
+    return n.fault == NumberFault::none && n.value >= 1 && n.value == std::floor(n.value);
+  };
+  if (!whole(first) || !whole(last) || last.value < first.value) {
+    diagnostics.add(Code::option_value, {"--rows", "a row or a range such as 10..20", text});
+    return std::nullopt;
+  }
+  if (first.value > static_cast<double>(rows)) {
+    diagnostics.add(Code::no_such_row, {number_text(first.value), "this table", std::to_string(rows)});
+    return std::nullopt;
+  }
+  ShownRows shown;
+  const auto end = static_cast<std::size_t>(std::min(last.value, static_cast<double>(rows)));
+  for (auto row = static_cast<std::size_t>(first.value) - 1; row < end; ++row) shown.rows.push_back(row);
+  return shown;
+}
+
+ShownRows first_and_last(std::size_t rows) {
+  ShownRows shown;
+  const bool all = rows <= 2 * kRowsShown;
+  for (std::size_t row = 0; row < rows; ++row) {
+    if (all || row < kRowsShown || row + kLastRowsShown >= rows) shown.rows.push_back(row);
+  }
+  if (!all) shown.gap = kRowsShown;
+  return shown;
+}
+
+// `a`, `a..d` or `"t_*"`, in the file's order within each; false after a reported error.
+bool add_columns(const Table& table, const std::string& wanted, std::vector<std::size_t>& columns,
+                 Diagnostics& diagnostics) {
+  std::vector<std::string> names;
+  for (const Column& column : table.columns) names.push_back(column.symbol);
+  const auto find = [&](const std::string& name) {
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end()) {
+      diagnostics.add(Code::no_such_cell, {"column", name, nearest_name(name, names)});
+    }
+    return static_cast<std::size_t>(found - names.begin());
+  };
+  const std::size_t dots = wanted.find("..");
+  if (dots == std::string::npos && wanted.find_first_of("*?") != std::string::npos) {
+    const std::size_t before = columns.size();
+    for (std::size_t i = 0; i < names.size(); ++i) {
+      if (matches_pattern(names[i], wanted)) columns.push_back(i);
+    }
+    if (columns.size() == before) diagnostics.add(Code::no_such_cell, {"column", wanted, ""});
+    return columns.size() > before;
+  }
+  const std::size_t first = find(wanted.substr(0, dots));
+  const std::size_t last = dots == std::string::npos ? first : find(wanted.substr(dots + 2));
+  if (first == names.size() || last == names.size()) return false;
+  if (last < first) {
+    diagnostics.add(Code::option_value, {"--columns", "columns in the order of the file", wanted});
+    return false;
+  }
+  for (std::size_t i = first; i <= last; ++i) columns.push_back(i);
+  return true;
+}
+
+std::optional<std::vector<std::size_t>> columns_of(const Table& table, const std::vector<std::string>& lists,
+                                                   Diagnostics& diagnostics) {
+  std::vector<std::size_t> columns;
+  bool good = true;
+  for (const std::string& list : lists) {
+    std::istringstream parts(list);
+    for (std::string name; std::getline(parts, name, ',');) {
+      good = add_columns(table, std::string(trimmed(name)), columns, diagnostics) && good;
+    }
+  }
+  if (!good) return std::nullopt;
+  if (columns.empty()) {
+    columns.resize(table.columns.size());
+    std::iota(columns.begin(), columns.end(), std::size_t{0});
+  }
+  return columns;
+}
 
 // The least, mean and greatest of a column's known values, as text.
 struct Spread {
@@ -48,33 +150,32 @@ Spread spread_of(const Column& column) {
           number_text(greatest, kDigitsShown)};
 }
 
-void print_rows(const Table& table, Streams& streams) {
-  std::vector<TextTable::Heading> headings = {{"line", true}};
-  for (const Column& column : table.columns) {
-    headings.push_back({column.symbol, column.kind == Kind::number});
-  }
-  TextTable text(std::move(headings));
-  const auto add = [&](std::size_t row) {
-    std::vector<std::string> cells = {std::to_string(table.lines[row])};
-    for (const Column& column : table.columns) {
-      const Null null = column.null(row);
-      const Chunk& chunk = column.chunks[row / kChunkRows];
-      // What cannot be read is shown as it is; what is missing shows nothing.
-      cells.push_back(null && null.reason() != Reason::missing ? std::string(chunk.source[row % kChunkRows])
-                                                               : cell_text(column, row));
-    }
-    text.add(std::move(cells));
-  };
-  const std::size_t first = std::min(table.rows, table.rows <= 2 * kRowsShown ? table.rows : kRowsShown);
-  for (std::size_t row = 0; row < first; ++row) add(row);
-  if (first < table.rows) {
-    text.add_gap();
-    for (std::size_t row = table.rows - 2; row < table.rows; ++row) add(row);
-  }
-  streams.out << text.text(streams.out_is_terminal ? streams.width : SIZE_MAX);
+// A cell as it is shown: what cannot be read as it is, and nothing for what is missing.
+std::string shown_cell(const Column& column, std::size_t row) {
+  const Null null = column.null(row);
+  const Chunk& chunk = column.chunks[row / kChunkRows];
+  return null && null.reason() != Reason::missing ? std::string(chunk.source[row % kChunkRows])
+                                                  : cell_text(column, row);
 }
 
-void print_columns(const Table& table, Streams& streams) {
+TextTable rows_table(const Table& table, const std::vector<std::size_t>& columns, const ShownRows& shown) {
+  std::vector<TextTable::Heading> headings = {{"line", true}};
+  for (const std::size_t i : columns) {
+    headings.push_back({table.columns[i].symbol, table.columns[i].kind == Kind::number});
+  }
+  TextTable text(std::move(headings));
+  for (std::size_t k = 0; k < shown.rows.size(); ++k) {
+    if (shown.gap > 0 && k == shown.gap) text.add_gap();
+    const std::size_t row = shown.rows[k];
+    std::vector<std::string> cells = {table.file_of.empty() ? std::to_string(table.lines[row])
+                                                            : table.place_text(row)};
+    for (const std::size_t i : columns) cells.push_back(shown_cell(table.columns[i], row));
+    text.add(std::move(cells));
+  }
+  return text;
+}
+
+TextTable columns_table(const Table& table, const std::vector<std::size_t>& columns) {
   TextTable text({{"symbol"},
                   {"label"},
                   {"unit"},
@@ -84,14 +185,15 @@ void print_columns(const Table& table, Streams& streams) {
                   {"least", true},
                   {"mean", true},
                   {"greatest", true}});
-  for (const Column& column : table.columns) {
+  for (const std::size_t i : columns) {
+    const Column& column = table.columns[i];
     const std::size_t nulls = column.null_count();
     const Spread spread = spread_of(column);
     const std::string unit = column.kind != Kind::number ? "" : column.unit_stated ? column.unit.text() : "–";
     text.add({column.symbol, column.label, unit, kind_name(column.kind), std::to_string(column.rows - nulls),
               std::to_string(nulls), spread.least, spread.mean, spread.greatest});
   }
-  streams.out << text.text(streams.out_is_terminal ? streams.width : SIZE_MAX);
+  return text;
 }
 
 const char* sign_name(char sign) {
@@ -117,37 +219,94 @@ void print_remarks(const PreparedStudy& prepared, Streams& streams) {
   }
 }
 
-int look(const FileOptions& options, Streams& streams) {
+std::string format_words(const RunSheet& run) {
+  if (!run.format.empty()) return run.format;
+  return fmt::format("{}, fields separated by {}", run.encoding, sign_name(run.delimiter));
+}
+
+// Cells alone, as they are copied into other programs.
+std::string bare_values(const Table& table, const std::vector<std::size_t>& columns,
+                        const std::vector<std::size_t>& rows) {
+  std::string out;
+  for (const std::size_t row : rows) {
+    for (std::size_t k = 0; k < columns.size(); ++k) {
+      if (k > 0) out += '\t';
+      out += cell_text(table.columns[columns[k]], row);
+    }
+    out += '\n';
+  }
+  return out;
+}
+
+// The rows and columns chosen, in a form for other programs.
+std::string exported(Table& table, const std::vector<std::size_t>& columns,
+                     const std::vector<std::size_t>& rows, TableForm form) {
+  table.shown = columns;
+  table.order = rows;
+  table.rows = rows.size();
+  return form == TableForm::csv ? csv_text(table, {}) : json_text({table.name, &table, false, {}});
+}
+
+void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& columns, const ShownRows& shown,
+               TableForm form, Streams& streams) {
+  const RunSheet& run = *prepared.sheets.front();
+  const Table& table = run.table();
+  const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
+  const auto print = [&](const TextTable& text) {
+    streams.out << (form == TableForm::markdown ? text.markdown() + '\n' : text.text(width));
+  };
+  streams.out << fmt::format(
+      "{}: {} rows, {} columns, {}; {}\n", table.file, table.rows, table.columns.size(),
+      run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
+      format_words(run));
+  if (form == TableForm::markdown) streams.out << '\n';
+  print(rows_table(table, columns, shown));
+  print(columns_table(table, columns));
+  print_remarks(prepared, streams);
+}
+
+int look(const LookOptions& options, Streams& streams) {
   Diagnostics diagnostics;
-  auto sheet = sheet_of(options, diagnostics);
-  if (!sheet) return report(diagnostics, streams);
+  const auto form = form_of(options.format, diagnostics);
+  auto sheet = sheet_of(options.file, diagnostics);
+  if (!sheet || !form) return report(diagnostics, streams);
   Study study;
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
-  const int code = report(diagnostics, streams);
-  if (code != 0) return code;
-  const Table& table = prepared->sheets.front()->table();
-  const RunSheet& run = *prepared->sheets.front();
-  streams.out << fmt::format(
-      "{}: {} rows, {} columns, {}; {}, fields separated by {}\n", table.file, table.rows,
-      table.columns.size(),
-      run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
-      run.encoding, sign_name(run.delimiter));
-  print_rows(table, streams);
-  print_columns(table, streams);
-  print_remarks(*prepared, streams);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
+  Table& table = prepared->sheets.front()->table();
+  const auto columns = columns_of(table, options.columns, diagnostics);
+  const bool every_row = options.values || *form == TableForm::csv || *form == TableForm::json;
+  std::optional<ShownRows> shown = first_and_last(table.rows);
+  if (every_row) shown = ShownRows{std::vector<std::size_t>(table.rows), 0};
+  if (every_row) std::iota(shown->rows.begin(), shown->rows.end(), std::size_t{0});
+  if (!options.rows.empty()) shown = rows_of(options.rows, table.rows, diagnostics);
+  if (const int code = report(diagnostics, streams); code != 0 || !columns || !shown) return code;
+  if (options.values) {
+    streams.out << bare_values(table, *columns, shown->rows);
+  } else if (every_row) {
+    streams.out << exported(table, *columns, shown->rows, *form);
+  } else {
+    print_all(*prepared, *columns, *shown, *form, streams);
+  }
   return static_cast<int>(Exit::done);
 }
 
 }  // namespace
 
 void add_look(CLI::App& app, Chosen& chosen) {
-  auto options = std::make_shared<FileOptions>();
+  auto options = std::make_shared<LookOptions>();
   CLI::App* command =
       add_command(app, "look", "show what is in a table: rows, columns, units, kinds, nulls",
                   "  opensum look opensum-demo/day1.csv\n"
-                  "  opensum look opensum-demo/day1.csv --missing-also=err --unit Coolant_flow=L/h");
-  add_file_options(*command, *options);
+                  "  opensum look opensum-demo/day1.csv --rows 10..14 --columns Coolant_flow,Pressure_drop");
+  add_file_options(*command, options->file);
+  command->add_option("--rows", options->rows, "these rows: 7 or 10..20")->type_name("ROWS");
+  command->add_option("--columns", options->columns, "these columns: a,b..d or 't_*'; default: all")
+      ->allow_extra_args(false)
+      ->type_name("SYMBOLS");
+  command->add_flag("--values", options->values, "bare cells, for copying");
+  add_format_option(*command, options->format);
   command->callback(
       [options, &chosen] { chosen = [options](Streams& streams) { return look(*options, streams); }; });
 }

@@ -108,4 +108,25 @@ std::string TextTable::text(std::size_t width) const {
   return out;
 }
 
+std::string TextTable::markdown() const {
+  const auto line = [](const std::vector<std::string>& cells) {
+    std::string out = "|";
+    for (const std::string& cell : cells) {
+      out += ' ';
+      for (const char c : one_line(cell)) out += c == '|' ? std::string("\\|") : std::string(1, c);
+      out += " |";
+    }
+    return out + '\n';
+  };
+  std::vector<std::string> heads;
+  std::vector<std::string> rules;
+  for (const Heading& heading : headings_) {
+    heads.push_back(heading.text);
+    rules.emplace_back(heading.right ? "---:" : "---");
+  }
+  std::string out = line(heads) + line(rules);
+  for (const auto& row : rows_) out += line(row.empty() ? std::vector<std::string>(heads.size(), "…") : row);
+  return out;
+}
+
 }  // namespace opensum

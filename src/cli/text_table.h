@@ -24,6 +24,8 @@ class TextTable {
   /// The table, no wider than `width` columns of the terminal: columns that do not fit are left out, those of
   /// least weight first, and a line below says which.
   std::string text(std::size_t width) const;
+  /// The whole table as Markdown.
+  std::string markdown() const;
 
  private:
   /// The columns that fit into a width, at least one.

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <numeric>
 #include <span>
 #include <string>
 #include <unordered_map>
@@ -219,22 +220,38 @@ void RowList::add(std::size_t row) {
   if (++count <= kKept) rows.push_back(row);
 }
 
-Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole) {
+namespace {
+
+Grouping grouped(const std::vector<const std::vector<Chunk>*>& keys, std::size_t rows) {
   Grouping grouping;
-  grouping.group_of_row.assign(whole.rows, 0);
+  grouping.group_of_row.assign(rows, 0);
   if (keys.empty()) return grouping;
-  std::vector<std::vector<Chunk>> values;
-  values.reserve(keys.size());
-  for (const Program& key : keys) values.push_back(evaluated(key, whole));
   std::unordered_map<std::string, std::size_t> known;
   std::string bytes;
-  for (std::size_t row = 0; row < whole.rows; ++row) {
+  for (std::size_t row = 0; row < rows; ++row) {
     bytes.clear();
-    for (const std::vector<Chunk>& key : values) append_key(bytes, chunk_of(key, row), row % kChunkRows);
+    for (const std::vector<Chunk>* key : keys) append_key(bytes, chunk_of(*key, row), row % kChunkRows);
     grouping.group_of_row[row] = known.try_emplace(bytes, known.size()).first->second;
   }
   grouping.groups = known.size();
   return grouping;
+}
+
+}  // namespace
+
+Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole) {
+  std::vector<std::vector<Chunk>> values;
+  values.reserve(keys.size());
+  for (const Program& key : keys) values.push_back(evaluated(key, whole));
+  std::vector<const std::vector<Chunk>*> pointers;
+  for (const std::vector<Chunk>& key : values) pointers.push_back(&key);
+  return grouped(pointers, whole.rows);
+}
+
+Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows) {
+  std::vector<const std::vector<Chunk>*> pointers;
+  for (const Column* key : keys) pointers.push_back(&key->chunks);
+  return grouped(pointers, rows);
 }
 
 namespace {
@@ -289,15 +306,23 @@ std::vector<Chunk> spread_out(const Stage& stage, const std::vector<Outcome>& ou
   return result;
 }
 
-// A reduction over the rows of another sheet: one value for all rows here.
+// A reduction over the rows of another sheet: one value for all rows here, or one for each, of its group.
 std::vector<Chunk> foreign_reduction(const Stage& stage, const WholeColumns& whole) {
   const SheetColumns there = whole.study->columns_of(stage.sheet);
   const WholeColumns other{there.columns, there.rows,  whole.own,  whole.origins,
                            whole.made,    whole.notes, whole.study};
   const std::vector<Chunk> values = evaluated(stage.value, other);
   note_inner_nulls(values, other);
-  const std::vector<Outcome> outcomes = reduced_groups(stage, values, group_rows({}, other), other);
-  return spread_out(stage, outcomes, group_rows({}, whole), whole.made);
+  if (stage.groups_of < 0) {
+    const std::vector<Outcome> outcomes = reduced_groups(stage, values, grouped({}, there.rows), other);
+    return spread_out(stage, outcomes, grouped({}, whole.rows), whole.made);
+  }
+  const std::vector<Outcome> outcomes =
+      reduced_groups(stage, values, whole.study->groups_of(stage.groups_of), other);
+  Grouping each_its_own;
+  each_its_own.group_of_row.resize(whole.rows);
+  std::iota(each_its_own.group_of_row.begin(), each_its_own.group_of_row.end(), std::size_t{0});
+  return spread_out(stage, outcomes, each_its_own, whole.made);
 }
 
 }  // namespace

@@ -43,6 +43,13 @@ struct EvaluationNotes {
   std::vector<InnerNulls> inner_nulls;
 };
 
+/// The group of each row, numbered in order of first appearance: rows with equal keys, where a null key is a
+/// group of its own. Without keys all rows are one group.
+struct Grouping {
+  std::vector<std::size_t> group_of_row;
+  std::size_t groups = 1;
+};
+
 /// The columns of a sheet, all of `rows` rows.
 struct SheetColumns {
   std::vector<const Column*> columns;
@@ -54,6 +61,8 @@ class StudyColumns {
  public:
   virtual ~StudyColumns() = default;
   virtual SheetColumns columns_of(int sheet) const = 0;
+  /// Of a sheet whose rows stand for groups of rows of another: those groups.
+  virtual const Grouping& groups_of(int sheet) const = 0;
 };
 
 /// What functions of whole columns work on: the columns of the scope, all of `rows` rows; the origin of nulls
@@ -68,13 +77,9 @@ struct WholeColumns {
   const StudyColumns* study = nullptr;
 };
 
-/// The group of each row, numbered in order of first appearance: rows with equal keys, where a null key is a
-/// group of its own. Without keys all rows are one group.
-struct Grouping {
-  std::vector<std::size_t> group_of_row;
-  std::size_t groups = 1;
-};
 Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole);
+/// The same by the values of columns of `rows` rows.
+Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows);
 
 /// The result of a reduction or sequence function for every row: of a reduction the same in all rows, or in
 /// all rows of a group. A null that comes from a cell of another row keeps that cell as its origin. Rows for

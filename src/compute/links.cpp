@@ -188,6 +188,13 @@ RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std:
   return map;
 }
 
+RowMap given_rows(const std::vector<std::size_t>& there) {
+  RowMap map = empty_map(there.size());
+  map.first = there;
+  count(map);
+  return map;
+}
+
 std::vector<Chunk> linked_values(const Column& there, const RowMap& map, OriginId own, Origins& origins) {
   std::vector<Chunk> chunks;
   const std::size_t rows = map.first.size();

@@ -14,6 +14,7 @@ enum class LinkHow : std::uint8_t {
   nearest,      ///< equal keys but for the last, which is nearest
   previous,     ///< … the greatest that is not above
   interpolate,  ///< … on the straight line between the two around
+  taken,        ///< the row from which the row here is taken over
 };
 
 /// A pair of keys: a column here and a column there, whose numbers are converted to the unit here.
@@ -48,6 +49,9 @@ RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, 
 
 /// Matches rows by their place in their sources; `here` and `there` are the source rows of the rows kept.
 RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std::size_t>& there);
+
+/// The rows there that are given.
+RowMap given_rows(const std::vector<std::size_t>& there);
 
 /// The values of a column there for each row here. A null there keeps its cell as origin; rows without
 /// partner are nulls that begin in `own`. Interpolation is for numbers and dates only.

@@ -102,7 +102,8 @@ std::vector<std::size_t> rows_of_reduction(const Stage& stage, const std::vector
 RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whole) {
   RowsUsed used;
   used.values = evaluated(stage.value, whole);
-  const Grouping grouping = group_rows(stage.keys, whole);
+  const Grouping grouping =
+      stage.groups_of < 0 ? group_rows(stage.keys, whole) : whole.study->groups_of(stage.groups_of);
   std::vector<Chunk> where;
   if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
   std::vector<std::size_t> group;

@@ -49,6 +49,9 @@ struct Checked {
   bool has_where = false;
   bool has_along = false;
   int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
+  /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`, of which the
+  /// reduction is taken; -1 else.
+  int groups_of = -1;
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

@@ -297,8 +297,8 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
                          {column.symbol, std::to_string(data.unreadable_count), context_.scope.file,
                           data.unreadable.front().text, kind_name(data.kind)});
     for (const UnreadableCell& cell : data.unreadable) {
-      diagnostic.details.push_back(context_.scope.file + ":" + std::to_string(cell.line) + ": " +
-                                   column.header + ": " + cell.text);
+      diagnostic.details.push_back(cell.file + ":" + std::to_string(cell.line) + ": " + column.header + ": " +
+                                   cell.text);
     }
     if (data.unreadable_count > data.unreadable.size()) {
       diagnostic.details.push_back("and " + std::to_string(data.unreadable_count - data.unreadable.size()) +
@@ -339,6 +339,13 @@ CheckedPtr Checker::check_name(const Node& node) {
   }
   if (find_signature(node.text) != nullptr) {
     return fail(Code::function_without_brackets, node.span, {node.text, find_signature(node.text)->usage});
+  }
+  if (context_.others != nullptr) {
+    int number = -1;
+    const Scope* source = context_.others->grouped(number, number);
+    if (source != nullptr && source->find_column(node.text, node.quoted) >= 0) {
+      return fail(Code::many_values, node.span, {node.text, source->sheet, scope.sheet});
+    }
   }
   return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
 }
@@ -529,14 +536,14 @@ CheckedPtr check_fill(const Node& expression, const Passage& passage, const Chec
 
 namespace {
 
-// Calls a function with each node of a tree, in written order.
+// Calls a function with each node of a tree, in written order; it says whether to go deeper.
 template <typename Visit>
 void walk(const Node& tree, Visit visit) {
   std::vector<const Node*> open = {&tree};
   while (!open.empty()) {
     const Node* node = open.back();
     open.pop_back();
-    visit(*node);
+    if (!visit(*node)) continue;
     for (auto named = node->named.rbegin(); named != node->named.rend(); ++named) {
       open.push_back(named->value.get());
     }
@@ -546,33 +553,67 @@ void walk(const Node& tree, Visit visit) {
   }
 }
 
+bool is_reduction(const Node& node) {
+  if (node.kind != NodeKind::call) return false;
+  const Signature* signature = find_signature(node.text);
+  return signature != nullptr && needs_whole_column(signature->op) && !is_sequence(signature->op);
+}
+
+// Adds the names that a node itself mentions.
+void add_names(const Node& node, const Scope& scope, std::vector<std::string>& names) {
+  const auto add = [&](const std::string& name) {
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  };
+  if (node.kind == NodeKind::text) {
+    for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
+  }
+  if (node.kind == NodeKind::range) {
+    const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+    const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+    for (int i = first; i >= 0 && i <= last; ++i) {
+      const ScopeColumn& column = scope.columns[static_cast<std::size_t>(i)];
+      if (column.measured) add(column.symbol);
+    }
+  }
+  const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
+  if (node.kind != NodeKind::name && !own_member) return;
+  if (const auto list = scope.lists.find(node.text); list != scope.lists.end()) {
+    for (const std::string& symbol : list->second) add(symbol);
+    return;
+  }
+  const int column = scope.find_column(node.text, node.quoted);
+  add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node.text);
+}
+
 }  // namespace
 
 std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
   std::vector<std::string> names;
   walk(expression, [&](const Node& node) {
-    const auto add = [&](const std::string& name) {
-      if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
-    };
-    if (node.kind == NodeKind::text) {
-      for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_outside_reductions(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (is_reduction(node)) return false;
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_inside_reductions(const Node& expression, const Scope& source) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (!is_reduction(node)) return true;
+    for (std::string& name : names_used(node, source)) {
+      if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(std::move(name));
     }
-    if (node.kind == NodeKind::range) {
-      const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
-      const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
-      for (int i = first; i >= 0 && i <= last; ++i) {
-        const ScopeColumn& column = scope.columns[static_cast<std::size_t>(i)];
-        if (column.measured) add(column.symbol);
-      }
-    }
-    const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
-    if (node.kind != NodeKind::name && !own_member) return;
-    if (const auto list = scope.lists.find(node.text); list != scope.lists.end()) {
-      for (const std::string& symbol : list->second) add(symbol);
-      return;
-    }
-    const int column = scope.find_column(node.text, node.quoted);
-    add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node.text);
+    return false;
   });
   return names;
 }
@@ -580,9 +621,10 @@ std::vector<std::string> names_used(const Node& expression, const Scope& scope) 
 std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) {
   std::vector<MemberUse> members;
   walk(expression, [&](const Node& node) {
-    if (node.kind != NodeKind::member || node.owner == scope.sheet) return;
-    if (node.owner == "const" || node.owner == "fit") return;
+    if (node.kind != NodeKind::member || node.owner == scope.sheet) return true;
+    if (node.owner == "const" || node.owner == "fit") return true;
     members.push_back({node.owner, node.text});
+    return true;
   });
   return members;
 }

@@ -37,6 +37,9 @@ class OtherSheets {
   virtual const Scope* scope_of(const std::string& sheet, int& number) const = 0;
   /// Whether the sheet has a link of this name.
   virtual bool has_link(const std::string& name) const = 0;
+  /// Of a sheet with one row per group of rows of another: the scope and the number of that other one, and
+  /// the number of the sheet itself. Null for all others.
+  virtual const Scope* grouped(int& source, int& own) const = 0;
 };
 
 struct CheckContext {
@@ -72,6 +75,11 @@ void report_unit_fault(const UnitReading& reading, const Passage& passage, Span 
 /// The columns and constants that an expression names, in order of first use: what it depends on. Ranges and
 /// texts that may be patterns name the measured columns that they match.
 std::vector<std::string> names_used(const Node& expression, const Scope& scope);
+
+/// Of a sheet with one row per group: the names inside its reductions down the column, which mean columns of
+/// `source`, and those outside, which mean columns of the sheet's own `scope`.
+std::vector<std::string> names_inside_reductions(const Node& expression, const Scope& source);
+std::vector<std::string> names_outside_reductions(const Node& expression, const Scope& scope);
 
 /// Columns of other sheets that an expression names as SHEET.COLUMN, or by way of a link as LINK.COLUMN.
 struct MemberUse {

@@ -136,13 +136,27 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
     return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
-  const CheckContext inside{*scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
+  return check_over(*scope, number, -1, node, signature);
+}
+
+CheckedPtr Checker::check_grouped(const Node& node, const Signature& signature, const Scope& source,
+                                  int number, int own) {
+  if (const NamedArgument* by = named(node, "by")) {
+    return fail(Code::groups_of_groups, by->span, {context_.scope.sheet});
+  }
+  return check_over(source, number, own, node, signature);
+}
+
+CheckedPtr Checker::check_over(const Scope& scope, int number, int groups_of, const Node& node,
+                               const Signature& signature) {
+  const CheckContext inside{scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
   CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
   if (!result) return nullptr;
   // A conversion to a difference may stand around it.
   Checked* reduction = result.get();
   while (!needs_whole_column(reduction->op)) reduction = reduction->args.front().get();
   reduction->sheet = number;
+  reduction->groups_of = groups_of;
   return result;
 }
 
@@ -162,6 +176,10 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
         others.begin(), others.end(), [&](const MemberUse& m) { return context_.others->has_link(m.owner); });
     if (beside_own && all_linked) others.clear();
     if (!others.empty()) return check_foreign(node, signature, others);
+    int own = -1;
+    if (const Scope* source = context_.others->grouped(number, own)) {
+      return check_grouped(node, signature, *source, number, own);
+    }
   }
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   const Node& argument = *node.children[0];

@@ -62,6 +62,7 @@ class Compiler {
     stage.nulls = node.nulls;
     stage.parameter = node.number;
     stage.sheet = node.sheet;
+    stage.groups_of = node.groups_of;
     std::size_t next = 1;
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
     if (node.has_along) stage.along.push_back(compile(*node.args[next++]));

@@ -58,6 +58,8 @@ struct Stage {
   NullRule nulls;
   double parameter = 0;
   int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
+  /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`; -1 else.
+  int groups_of = -1;
 };
 
 Program compile(const Checked& tree);

@@ -26,6 +26,11 @@ std::string header_text(const Column& column, bool symbol);
 /// The sheet as CSV: a header line, then a line per row, lines ended by LF.
 std::string csv_text(const Table& table, const CsvOptions& options);
 
+/// The keys of our own in such metadata.
+constexpr const char* kSymbolKey = "urn:opensum:symbol";
+constexpr const char* kLabelKey = "urn:opensum:label";
+constexpr const char* kUnitKey = "urn:opensum:unit";
+
 /// What the metadata says of a derived column.
 struct DerivedNote {
   std::string symbol;

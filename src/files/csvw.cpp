@@ -33,9 +33,9 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
     entry["name"] = column.symbol;
     entry["titles"] = header_text(column, options.headers_are_symbols);
     entry["datatype"] = datatype(column.kind);
-    entry["urn:opensum:symbol"] = column.symbol;
-    entry["urn:opensum:label"] = column.label;
-    if (column.kind == Kind::number) entry["urn:opensum:unit"] = column.unit.text();
+    entry[kSymbolKey] = column.symbol;
+    entry[kLabelKey] = column.label;
+    if (column.kind == Kind::number) entry[kUnitKey] = column.unit.text();
     if (column.measured) {
       entry["urn:opensum:header"] = column.header;
     } else {
@@ -52,7 +52,7 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
   whole["@context"] = "http://www.w3.org/ns/csvw";
   whole["url"] = url;
   whole["dialect"] = {{"delimiter", std::string(1, options.delimiter)}, {"header", true}};
-  whole["tableSchema"] = {{"columns", columns}};
+  whole["tableSchema"] = {{"null", ""}, {"columns", columns}};
   return whole.dump(2) + "\n";
 }
 

@@ -2,6 +2,7 @@
 #include "files/study_reader.h"
 
 #include <algorithm>
+#include <array>
 #include <filesystem>
 #include <functional>
 #include <map>
@@ -16,6 +17,9 @@ namespace opensum {
 namespace {
 
 using Entry = TomlText::Entry;
+
+// In what results can be written.
+constexpr std::array kFormats = {"csv", "ods", "xlsx", "json", "sqlite"};
 
 // What to do with the value of each key of a table.
 using Handlers = std::vector<std::pair<std::string, std::function<void(const Entry&)>>>;
@@ -37,6 +41,7 @@ class StudyReader {
                 {"units", [&](const Entry& e) { read_units(e); }},
                 {"nulls", [&](const Entry& e) { read_nulls(e); }},
                 {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
+                {"write", [&](const Entry& e) { study_.write = read_write(e); }},
                 {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
@@ -271,7 +276,7 @@ class StudyReader {
                 {"data",
                  [&](const Entry& e) {
                    forget_source(sheet);
-                   sheet.data = passage_of(e);
+                   read_data(e, sheet);
                  }},
                 {"table",
                  [&](const Entry& e) {
@@ -283,6 +288,18 @@ class StudyReader {
                    forget_source(sheet);
                    read_count(e, 1, sheet.rows.emplace());
                  }},
+                {"rows_of",
+                 [&](const Entry& e) {
+                   const auto take = sheet.take;
+                   const auto one_row_per = sheet.one_row_per;
+                   forget_source(sheet);
+                   sheet.take = take;
+                   sheet.one_row_per = one_row_per;
+                   sheet.rows_of = passage_of(e);
+                 }},
+                {"take", [&](const Entry& e) { sheet.take = passages_of(e); }},
+                {"one_row_per", [&](const Entry& e) { sheet.one_row_per = passages_of(e); }},
+                {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
                 {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
                 {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
                 {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
@@ -382,11 +399,39 @@ class StudyReader {
     if (auto passage = passage_of(entry)) into.push_back({std::move(*passage), step});
   }
 
+  // A file, a list of files, or patterns of them.
+  void read_data(const Entry& entry, SheetModel& sheet) {
+    sheet.data = passages_of(entry);
+    sheet.data_is_list =
+        entry.value->is_array() ||
+        (sheet.data.size() == 1 && sheet.data.front().text().find_first_of("*?[") != std::string::npos);
+    if (sheet.data.empty() && entry.value->is_array()) wrong_type(entry, "a file, or a list of at least one");
+  }
+
+  // The formats in which results are written.
+  std::vector<std::string> read_write(const Entry& entry) {
+    std::vector<std::string> formats;
+    for (const Passage& format : passages_of(entry)) {
+      const auto known = std::find(kFormats.begin(), kFormats.end(), format.text());
+      if (known == kFormats.end()) {
+        diagnostics_.add(Code::unknown_value, format.place(),
+                         {format.text(), "\"csv\", \"ods\", \"xlsx\", \"json\" or \"sqlite\""});
+      } else {
+        formats.push_back(format.text());
+      }
+    }
+    return formats;
+  }
+
   // A source of its own replaces the one that was inherited.
   static void forget_source(SheetModel& sheet) {
-    sheet.data.reset();
+    sheet.data.clear();
+    sheet.data_is_list = false;
     sheet.table.reset();
     sheet.rows.reset();
+    sheet.rows_of.reset();
+    sheet.take.reset();
+    sheet.one_row_per.reset();
   }
 
   void add_sheet(const Entry& entry) {
@@ -394,9 +439,15 @@ class StudyReader {
     if (sheet == nullptr) return;
     const toml::table& table = *entry.value->as_table();
     std::size_t sources = 0;
-    for (const char* key : {"rows", "table", "data"}) sources += table.contains(key) ? 1 : 0;
+    for (const char* key : {"rows", "rows_of", "table", "data"}) sources += table.contains(key) ? 1 : 0;
     if (sources > 1) diagnostics_.add(Code::sheet_of_two_sources, entry.place, {sheet->name});
-    if (!sheet->data && !sheet->table && !sheet->rows) {
+    if (!sheet->rows_of && (sheet->take || sheet->one_row_per)) {
+      diagnostics_.add(Code::needs_rows_of, entry.place, {sheet->take ? "take" : "one_row_per"});
+    } else if (sheet->take && sheet->one_row_per) {
+      diagnostics_.add(Code::take_of_groups,
+                       sheet->take->empty() ? entry.place : sheet->take->front().place(), {});
+    }
+    if (sheet->data.empty() && !sheet->table && !sheet->rows && !sheet->rows_of) {
       if (sources == 0) diagnostics_.add(Code::sheet_without_data, entry.place, {sheet->name});
       return;
     }

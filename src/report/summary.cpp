@@ -59,6 +59,17 @@ std::string null_counts_text(const std::map<std::string, std::size_t>& nulls) {
 
 namespace {
 
+// How many columns there are, and those that have nulls.
+void append_gaps(std::string& out, const char* what, const std::vector<ColumnFacts>& columns) {
+  std::vector<ColumnFacts> gaps;
+  for (const ColumnFacts& column : columns) {
+    if (column.known < column.rows) gaps.push_back(column);
+  }
+  out += fmt::format("  {}: {} column{}{}\n", what, columns.size(), columns.size() == 1 ? "" : "s",
+                     gaps.empty() ? ", no nulls" : fmt::format(", {} with nulls", gaps.size()));
+  append_columns(out, gaps);
+}
+
 void append_fills(std::string& out, const std::vector<FillFacts>& fills) {
   if (!fills.empty()) out += "  filled:\n";
   for (const FillFacts& fill : fills) {
@@ -92,17 +103,13 @@ std::string summary_text(const RunFacts& facts) {
   std::string out;
   if (!facts.title.empty()) out += facts.title + "\n\n";
   for (const SheetFacts& sheet : facts.sheets) {
-    out += fmt::format("{}: {} rows from {}\n", sheet.name, sheet.rows, sheet.file);
+    out += fmt::format("{}: {} row{} {}\n", sheet.name, sheet.rows, sheet.rows == 1 ? "" : "s",
+                       sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
     for (std::size_t i = 0; i < sheet.selection.size(); ++i) {
       out += (i == 0 ? "  kept: " : "        ") + sheet.selection[i] + '\n';
     }
-    std::vector<ColumnFacts> gaps;
-    for (const ColumnFacts& column : sheet.measured) {
-      if (column.known < column.rows) gaps.push_back(column);
-    }
-    out += fmt::format("  measured: {} columns{}\n", sheet.measured.size(),
-                       gaps.empty() ? ", no nulls" : fmt::format(", {} with nulls", gaps.size()));
-    append_columns(out, gaps);
+    if (sheet.rows_of.empty()) append_gaps(out, "measured", sheet.measured);
+    if (!sheet.taken.empty()) append_gaps(out, "taken over", sheet.taken);
     if (!sheet.without_unit.empty()) {
       out += fmt::format("  plain numbers (no unit stated): {}\n", fmt::join(sheet.without_unit, ", "));
     }

@@ -50,8 +50,10 @@ struct ClaimFacts {
 struct SheetFacts {
   std::string name;
   std::string file;
+  std::string rows_of;  ///< the sheet of which it has the rows; empty for one with rows of its own
   std::size_t rows = 0;
   std::vector<ColumnFacts> measured;
+  std::vector<ColumnFacts> taken;  ///< taken over from the other sheet
   std::vector<ColumnFacts> derived;
   std::vector<std::string> without_unit;  ///< measured number columns of which no unit was stated
   std::vector<std::string> skipped;       ///< reductions that left nulls out, in words

@@ -11,6 +11,7 @@
 #include "compute/sorting.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
+#include "run/taken_rows.h"
 
 namespace opensum {
 namespace {
@@ -37,7 +38,7 @@ std::vector<std::string> quoted_rows(const RunSheet& sheet, const Program& progr
   std::vector<std::string> lines;
   const Table& table = sheet.table();
   for (const std::size_t row : rows.rows) {
-    lines.push_back(fmt::format("{}:{}: {}", table.file, table.lines[row], inputs_text(sheet, program, row)));
+    lines.push_back(fmt::format("{}: {}", table.place_text(row), inputs_text(sheet, program, row)));
   }
   if (rows.count > rows.rows.size())
     lines.push_back(fmt::format("and {} more", rows.count - rows.rows.size()));
@@ -69,6 +70,12 @@ void report_order(const RunSheet& sheet, const Place& place, const Program& prog
                                              {fault.function, std::to_string(fault.rows.count)});
     diagnostic.details = quoted_rows(sheet, program, fault.rows);
   }
+}
+
+// The place of a row that is named behind another: its line alone where the file is the same.
+std::string second_place(const Table& table, std::size_t first, std::size_t second) {
+  const bool same = table.source_of(first) == table.source_of(second);
+  return same ? std::to_string(table.lines[second]) : table.place_text(second);
 }
 
 // Why the gaps that are left were not closed: `3 too_few`.
@@ -104,6 +111,13 @@ class Computation {
         case Task::Kind::derived:
           derive(sheet, sheet.plan.derived[task.index]);
           break;
+        case Task::Kind::rows:
+          sort(source_of(sheet));
+          take_rows(sheet, source_of(sheet), prepared_.origins, diagnostics_);
+          break;
+        case Task::Kind::taken:
+          take_column(sheet, source_of(sheet), sheet.plan.taken[task.index], prepared_.origins);
+          break;
       }
     }
     for (const auto& sheet : prepared_.sheets) {
@@ -113,6 +127,11 @@ class Computation {
   }
 
  private:
+  // The sheet of which this one has the rows.
+  RunSheet& source_of(const RunSheet& sheet) {
+    return *prepared_.sheets[static_cast<std::size_t>(sheet.plan.source)];
+  }
+
   // Makes sure that the columns that links borrow for a program have their values.
   void borrow(RunSheet& sheet, const Program& program) {
     const std::vector<std::size_t> inputs = all_inputs(program);
@@ -153,6 +172,10 @@ class Computation {
     const RunSheet& other = *prepared_.sheets[static_cast<std::size_t>(plan.sheet)];
     const Table& here = sheet.table();
     const Table& there = other.table();
+    if (plan.how == LinkHow::taken) {
+      sheet.links[index] = given_rows(sheet.taken_rows);
+      return;
+    }
     if (plan.how == LinkHow::row) {
       if (here.source_count != there.source_count) {
         diagnostics_.add(Code::link_unlike_lengths, plan.place,
@@ -179,7 +202,7 @@ class Computation {
                               cell_text(*key.there, first));
       }
       diagnostic.details.push_back(
-          fmt::format("{}:{} and {}: {}", there.file, there.lines[first], there.lines[second], values));
+          fmt::format("{} and {}: {}", there.place_text(first), second_place(there, first, second), values));
     }
     if (repeated.count > repeated.pairs.size()) {
       diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
@@ -212,6 +235,8 @@ class Computation {
   }
 
   static void sort(RunSheet& sheet) {
+    if (sheet.is_sorted) return;
+    sheet.is_sorted = true;
     Table& table = sheet.table();
     std::vector<SortColumn> columns;
     for (const SortKey& key : sheet.plan.sort_by) columns.push_back({&table.columns[key.column], key.down});

@@ -42,7 +42,7 @@ std::string origin_text(const PreparedStudy& prepared, Null null, std::size_t ro
   for (const auto& sheet : prepared.sheets) {
     if (sheet->model->name != origin.sheet) continue;
     text = fmt::format("{}.{} row {}", origin.sheet, origin.column, sheet->table().place_of(began) + 1);
-    text += fmt::format(" ({} line {})", sheet->table().file, sheet->table().lines[began]);
+    text += fmt::format(" ({})", sheet->table().line_text(began));
   }
   return text;
 }
@@ -58,9 +58,10 @@ class CellExplainer {
         row_(row) {}
 
   std::string run(std::size_t column) {
-    out_ = fmt::format("{}.{} in row {} ({} line {}) is {}\n", sheet_.model->name, symbol(column),
-                       table_.place_of(row_) + 1, table_.file, table_.lines[row_], shown(column));
-    if (table_.columns[column].measured) {
+    const std::string group = sheet_.plan.grouped ? ", the first of its group" : "";
+    out_ = fmt::format("{}.{} in row {} ({}{}) is {}\n", sheet_.model->name, symbol(column),
+                       table_.place_of(row_) + 1, table_.line_text(row_), group, shown(column));
+    if (table_.columns[column].measured || taken(column) != nullptr) {
       out_ += "  " + remark_on(column) + '\n';
       return out_;
     }
@@ -184,18 +185,56 @@ class CellExplainer {
                          column.null(row_) ? "not filled, see below" : "filled, see below");
     }
     if (column.linked) return remark_on_link(index);
+    if (taken(index) != nullptr) return remark_on_taken(index);
     if (!column.measured) {
       want(index);
       return "derived, see below";
     }
-    const std::string place = fmt::format("{} line {}", table_.file, table_.lines[row_]);
-    const std::string_view cell = trimmed(column.chunks[row_ / kChunkRows].source[row_ % kChunkRows]);
-    if (column.header.empty()) return "typed into the study";
+    return remark_on_measured(table_, column, row_);
+  }
+
+  static std::string remark_on_measured(const Table& table, const Column& column, std::size_t row) {
+    const std::string place = table.line_text(row);
+    const std::string_view cell = trimmed(column.chunks[row / kChunkRows].source[row % kChunkRows]);
+    if (column.header.empty()) {
+      return column.symbol == kSourceColumn ? "the file of the row" : "typed into the study";
+    }
     if (cell.empty()) return place + ": the cell is empty";
-    if (column.null(row_) || column.kind == Kind::number ? cell_text(column, row_) != cell : false) {
+    if (column.null(row) || column.kind == Kind::number ? cell_text(column, row) != cell : false) {
       return fmt::format("measured, {}: the cell reads \"{}\"", place, cell);
     }
     return "measured, " + place;
+  }
+
+  const TakenColumn* taken(std::size_t index) const {
+    const auto& all = sheet_.plan.taken;
+    const auto found =
+        std::find_if(all.begin(), all.end(), [&](const TakenColumn& t) { return t.index == index; });
+    return found == all.end() ? nullptr : &*found;
+  }
+
+  // Where a value that is taken over stands in the sheet that has it of its own.
+  std::string remark_on_taken(std::size_t index) const {
+    const RunSheet* sheet = &sheet_;
+    std::size_t row = row_;
+    std::size_t column = index;
+    for (;;) {
+      const auto& all = sheet->plan.taken;
+      const auto found =
+          std::find_if(all.begin(), all.end(), [&](const TakenColumn& t) { return t.index == column; });
+      if (found == all.end()) break;
+      row = sheet->taken_rows[row];
+      column = found->there;
+      sheet = &prepared_.source_of(*sheet);
+    }
+    const Table& there = sheet->table();
+    const std::string from =
+        fmt::format("taken over from {} row {}", sheet->model->name, there.place_of(row) + 1);
+    if (there.columns[column].measured) {
+      return from + ": " + remark_on_measured(there, there.columns[column], row);
+    }
+    return fmt::format("{}; see opensum explain {}.{} --row {}", from, sheet->model->name,
+                       sheet->plan.scope.columns[column].symbol, there.place_of(row) + 1);
   }
 
   // Where in another sheet a borrowed value stands.
@@ -211,8 +250,7 @@ class CellExplainer {
     if (first == RowMap::kNone) return fmt::format("no row of {} belongs here", other.model->name);
     const Column& source = there.columns[borrowed->there];
     const auto cell = [&](std::size_t row) {
-      return fmt::format("{} row {} ({} line {})", other.model->name, there.place_of(row) + 1, there.file,
-                         there.lines[row]);
+      return fmt::format("{} row {} ({})", other.model->name, there.place_of(row) + 1, there.line_text(row));
     };
     const std::string more = source.measured ? ""
                                              : fmt::format("; see opensum explain {}.{}", other.model->name,
@@ -235,10 +273,12 @@ class CellExplainer {
         columns.columns, columns.rows,   0, prepared_.origins, std::make_shared<MadeTexts>(),
         notes,           &study_columns_};
     if (over.table().rows == 0) return;
-    const RowsUsed used = rows_used(stage, foreign ? 0 : row_, whole);
+    const std::size_t group_row = stage.groups_of < 0 ? 0 : sheet_.taken_rows[row_];
+    const RowsUsed used = rows_used(stage, foreign ? group_row : row_, whole);
     if (used.rows.empty() && used.nulls == 0) return;
+    const RunSheet& named = over.model->hidden ? prepared_.source_of(over) : over;
     std::string line = fmt::format("      from {}{}", counted(used.rows.size(), "value"),
-                                   foreign ? " of " + over.model->name : "");
+                                   foreign ? " of " + named.model->name : "");
     if (used.nulls > 0) line += fmt::format(" and {}", counted(used.nulls, "null"));
     Column operand;
     operand.kind = call.operand.kind;
@@ -248,8 +288,10 @@ class CellExplainer {
     const char* separator = ": ";
     for (std::size_t i = 0; i < std::min(used.rows.size(), kRowsListed); ++i) {
       const std::size_t row = used.rows[i];
-      line += fmt::format("{}{} (row {}, line {})", separator, shown_value(operand, row),
-                          over.table().place_of(row) + 1, over.table().lines[row]);
+      const std::size_t place = named.table().place_of(over.model->hidden ? over.taken_rows[row] : row);
+      line += fmt::format("{}{} (row {}, {})", separator, shown_value(operand, row), place + 1,
+                          over.table().file_of.empty() ? fmt::format("line {}", over.table().lines[row])
+                                                       : over.table().line_text(row));
       separator = ", ";
     }
     if (used.rows.size() > kRowsListed) line += fmt::format(", and {} more", used.rows.size() - kRowsListed);
@@ -322,7 +364,10 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
       column.kind == Kind::number ? '[' + column.unit.text() + ']' : kind_name(column.kind);
   std::string out = fmt::format("{}.{} \"{}\" {}: ", sheet.model->name, scope.columns[index].symbol,
                                 table.columns[index].label, unit);
-  if (column.measured) {
+  const auto& taken = sheet.plan.taken;
+  if (std::any_of(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == index; })) {
+    out += fmt::format("taken over from sheet {}\n", prepared.shown_source(sheet).model->name);
+  } else if (column.measured) {
     out += column.header.empty() ? "typed into the study\n"
                                  : fmt::format("measured, from {}, header `{}`\n", table.file, column.header);
   } else if (!column.fills.empty()) {
@@ -337,7 +382,9 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
       if (derived.index != index) continue;
       out += "  " + definition_text(derived.definition) + '\n';
       std::vector<std::string> inputs;
+      if (sheet.plan.grouped) inputs = derived.inputs;
       for (const std::size_t input : all_inputs(derived.program)) {
+        if (sheet.plan.grouped) break;
         const Column& from = table.columns[input];
         inputs.push_back(fmt::format("{} [{}]{}", scope.columns[input].symbol,
                                      from.kind == Kind::number ? from.unit.text() : kind_name(from.kind),

@@ -23,15 +23,15 @@ std::vector<RunSheet*> sheets_of(PreparedStudy& prepared, const PlotModel& plot,
   std::vector<RunSheet*> sheets;
   if (plot.sheets.empty()) {
     // With a single sheet there is nothing to choose.
-    if (prepared.sheets.size() == 1) {
-      sheets.push_back(prepared.sheets.front().get());
+    if (prepared.shown_sheets().size() == 1) {
+      sheets.push_back(prepared.shown_sheets().front());
     } else {
       diagnostics.add(Code::key_missing, plot.place, {"sheet"});
     }
     return sheets;
   }
   std::vector<std::string> names;
-  for (const auto& sheet : prepared.sheets) names.push_back(sheet->model->name);
+  for (const RunSheet* sheet : prepared.shown_sheets()) names.push_back(sheet->model->name);
   for (const Passage& name : plot.sheets) {
     if (RunSheet* sheet = prepared.find_sheet(name.text())) {
       sheets.push_back(sheet);

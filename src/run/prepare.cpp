@@ -3,40 +3,44 @@
 
 #include <algorithm>
 
-#include "files/csv_reader.h"
 #include "files/study_reader.h"
 #include "run/figures.h"
+#include "run/sources.h"
 
 namespace opensum {
 namespace {
 
-// Only rows, numbered from 1, and no columns.
-RawTable planned_rows(const SheetModel& sheet) {
-  RawTable table;
-  table.file = "sheet " + sheet.name;
-  for (std::size_t row = 1; row <= *sheet.rows; ++row) table.lines.push_back(row);
-  return table;
-}
-
-std::string resolved(const std::string& folder, const std::string& path) {
-  if (path == "-" || path.starts_with('/')) return path;
-  return folder + path;
-}
-
-// The table of text that a sheet is made of.
-std::optional<RawTable> read_source(const SheetModel& sheet, PreparedStudy& prepared,
-                                    Diagnostics& diagnostics) {
-  if (sheet.rows) return planned_rows(sheet);
-  if (sheet.table) {
-    auto typed = std::make_shared<InputFile>();
-    typed->path = "table of " + sheet.name;
-    typed->text = sheet.table->text();
-    return read_csv(typed, sheet.read, diagnostics);
+// A sheet with one row per group goes over the rows of its source as they are. Where they are chosen or
+// sorted before, a sheet of its own between the two does that.
+void add_rows_between(Study& study) {
+  std::vector<SheetModel> between;
+  for (SheetModel& sheet : study.sheets) {
+    if (!sheet.one_row_per || !sheet.rows_of) continue;
+    const auto source = std::find_if(study.sheets.begin(), study.sheets.end(),
+                                     [&](const SheetModel& s) { return s.name == sheet.rows_of->text(); });
+    const bool sorted = source != study.sheets.end() && !source->sort_by.empty();
+    if (!sheet.keep && !sorted) continue;
+    SheetModel rows;
+    rows.name = "rows of " + sheet.name;
+    rows.place = sheet.place;
+    rows.rows_of = sheet.rows_of;
+    rows.keep = std::move(sheet.keep);
+    rows.hidden = true;
+    sheet.keep.reset();
+    sheet.rows_of = Passage(sheet.rows_of->place().source, sheet.rows_of->place().span.begin, rows.name);
+    between.push_back(std::move(rows));
   }
-  const auto file =
-      prepared.inputs.read(resolved(prepared.folder, sheet.data->text()), sheet.data->place(), diagnostics);
-  if (!file) return std::nullopt;
-  return read_csv(file, sheet.read, diagnostics);
+  for (SheetModel& rows : between) study.sheets.push_back(std::move(rows));
+}
+
+// Leaves the rows that the sheet's `keep` says.
+void choose_rows(RunSheet& run, const PlanContext& context, Diagnostics& diagnostics) {
+  if (!run.model->keep) return;
+  const auto keep = plan_keep(*run.model, run.source, context, diagnostics);
+  if (!keep) return;
+  std::vector<std::size_t> rows;
+  run.selection = select_rows(*run.model, *keep, context.origins, rows, diagnostics);
+  keep_rows(run.table(), rows);
 }
 
 }  // namespace
@@ -48,8 +52,29 @@ RunSheet* PreparedStudy::find_sheet(const std::string& name) {
   return nullptr;
 }
 
+std::vector<RunSheet*> PreparedStudy::shown_sheets() const {
+  std::vector<RunSheet*> shown;
+  for (const auto& sheet : sheets) {
+    if (!sheet->model->hidden) shown.push_back(sheet.get());
+  }
+  return shown;
+}
+
+const RunSheet& PreparedStudy::source_of(const RunSheet& sheet) const {
+  return *sheets[static_cast<std::size_t>(sheet.plan.source)];
+}
+
+const RunSheet& PreparedStudy::shown_source(const RunSheet& sheet) const {
+  const RunSheet& source = source_of(sheet);
+  return source.model->hidden ? source_of(source) : source;
+}
+
 SheetColumns PreparedColumns::columns_of(int sheet) const {
   return columns_of(*prepared_.sheets[static_cast<std::size_t>(sheet)]);
+}
+
+const Grouping& PreparedColumns::groups_of(int sheet) const {
+  return *prepared_.sheets[static_cast<std::size_t>(sheet)]->grouping;
 }
 
 SheetColumns PreparedColumns::columns_of(const RunSheet& sheet) {
@@ -82,6 +107,15 @@ bool PlannedOthers::has_link(const std::string& name) const {
                      [&](const LinkPlan& link) { return link.name == name; });
 }
 
+const Scope* PlannedOthers::grouped(int& source, int& own) const {
+  if (!sheet_.plan.grouped) return nullptr;
+  source = sheet_.plan.source;
+  own = static_cast<int>(std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
+                                      [&](const auto& sheet) { return sheet.get() == &sheet_; }) -
+                         prepared_.sheets.begin());
+  return &prepared_.sheets[static_cast<std::size_t>(source)]->plan.scope;
+}
+
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
@@ -97,6 +131,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
                                        Diagnostics& diagnostics) {
   auto prepared = std::make_unique<PreparedStudy>();
   prepared->study = std::move(study);
+  add_rows_between(prepared->study);
   prepared->folder = std::move(folder);
   prepared->inputs = std::move(inputs);
   prepared->output = resolved(prepared->folder, prepared->study.output);
@@ -105,23 +140,30 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   prepared->constants = plan_constants(model.constants, prepared->units, model.policy, diagnostics);
   prepared->formulas = plan_formulas(model.formulas, diagnostics);
   std::vector<std::string> names;
-  for (const SheetModel& sheet : model.sheets) names.push_back(sheet.name);
+  for (const SheetModel& sheet : model.sheets) {
+    if (!sheet.hidden) names.push_back(sheet.name);
+  }
   const PlanContext context{prepared->constants, prepared->formulas, names,
                             prepared->units,     model.policy,       prepared->origins};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {
-    const auto raw = read_source(sheet, *prepared, diagnostics);
-    if (!raw) continue;
     auto run = std::make_unique<RunSheet>();
     run->model = &sheet;
-    run->encoding = raw->encoding;
-    run->delimiter = raw->delimiter;
-    run->header_line = raw->header_line;
-    diagnostics.set_sheet(sheet.name);
-    of_keep.set_sheet(sheet.name);
-    run->source = build_table(sheet, *raw, prepared->units, prepared->origins, diagnostics);
-    run->selection = select_rows(sheet, run->source, context, of_keep);
+    run->source.table.name = sheet.name;
+    if (!sheet.rows_of) {
+      const std::vector<RawTable> tables =
+          read_sources(sheet, prepared->folder, prepared->inputs, diagnostics);
+      if (tables.empty()) continue;
+      run->format = tables.front().format;
+      run->encoding = tables.front().encoding;
+      run->delimiter = tables.front().delimiter;
+      run->header_line = tables.front().header_line;
+      diagnostics.set_sheet(sheet.name);
+      of_keep.set_sheet(sheet.name);
+      run->source = build_table(sheet, tables, prepared->units, prepared->origins, diagnostics);
+      choose_rows(*run, context, of_keep);
+    }
     prepared->sheets.push_back(std::move(run));
   }
   diagnostics.set_sheet("");
@@ -133,6 +175,10 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   std::vector<SheetInput> inputs_to_plan;
   for (const auto& sheet : prepared->sheets) inputs_to_plan.push_back({sheet->model, &sheet->source});
   StudyPlan plan = plan_study(inputs_to_plan, context, diagnostics);
+  if (plan.sheets.size() < prepared->sheets.size()) {
+    diagnostics.append(of_keep);
+    return prepared;
+  }
   for (std::size_t i = 0; i < prepared->sheets.size(); ++i)
     prepared->sheets[i]->plan = std::move(plan.sheets[i]);
   prepared->order = std::move(plan.order);

@@ -40,7 +40,12 @@ struct RunSheet {
   std::vector<ClaimResult> claims;
   /// In step with the plan's links; made when they are computed.
   std::vector<RowMap> links;
+  /// Of a sheet that has rows of another: which ones, and of a grouped one the groups of that other's rows.
+  std::vector<std::size_t> taken_rows;
+  std::optional<Grouping> grouping;
+  bool is_sorted = false;
   /// What was understood of the file.
+  std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
   std::size_t header_line = 0;  ///< 0 without a header
@@ -69,6 +74,12 @@ struct PreparedStudy {
   std::vector<Task> order;
 
   RunSheet* find_sheet(const std::string& name);
+  /// The sheets that are written and reported: all but those that are only there for others.
+  std::vector<RunSheet*> shown_sheets() const;
+  /// The sheet of which another one has the rows.
+  const RunSheet& source_of(const RunSheet& sheet) const;
+  /// The same as its author sees it: not one that is only there for others.
+  const RunSheet& shown_source(const RunSheet& sheet) const;
 };
 
 /// The columns of a study's sheets.
@@ -77,6 +88,7 @@ class PreparedColumns : public StudyColumns {
   explicit PreparedColumns(const PreparedStudy& prepared) : prepared_(prepared) {}
   SheetColumns columns_of(int sheet) const override;
   static SheetColumns columns_of(const RunSheet& sheet);
+  const Grouping& groups_of(int sheet) const override;
 
  private:
   const PreparedStudy& prepared_;
@@ -89,6 +101,7 @@ class PlannedOthers : public OtherSheets {
   int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override;
   const Scope* scope_of(const std::string& sheet, int& number) const override;
   bool has_link(const std::string& name) const override;
+  const Scope* grouped(int& source, int& own) const override;
 
  private:
   const PreparedStudy& prepared_;

@@ -59,7 +59,7 @@ class SheetWriter {
 
  private:
   std::string path() const {
-    const std::string& file = sheet_.model->data->text();
+    const std::string& file = sheet_.model->data.front().text();
     if (file == "-" || file.starts_with('/') || folder_.empty()) return file;
     return std::filesystem::absolute(file).lexically_relative(std::filesystem::absolute(folder_)).string();
   }

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
 
 #include "equation/tree.h"
@@ -15,20 +16,6 @@ namespace opensum {
 namespace {
 
 std::string equation_of(const DerivedColumn& derived) { return print(*derived.definition.expression); }
-
-std::vector<DerivedNote> derived_notes(const SheetPlan& plan, const Table& table) {
-  std::vector<DerivedNote> notes;
-  for (const FillPlan& fill : plan.fills) {
-    std::string rules;
-    for (const Passage& text : fill.texts) rules += (rules.empty() ? "" : "; ") + text.text();
-    notes.push_back(
-        {table.columns[fill.filled].symbol, table.columns[fill.measured].symbol, "filled by " + rules});
-  }
-  for (const DerivedColumn& derived : plan.derived) {
-    notes.push_back({derived.definition.name, equation_of(derived), derived.null_rule});
-  }
-  return notes;
-}
 
 // The rules of a fill as written, in order.
 std::vector<std::string> rule_texts(const FillPlan& fill) {
@@ -95,7 +82,11 @@ void append_nulls(std::string& out, const RunSheet& sheet, const PreparedStudy& 
       }
       const Origins::Origin& origin = study.origins[null.origin()];
       append_field(out, sheet.model->name, ',');
-      out += fmt::format(",{},{},", place + 1, table.lines[row]);
+      // Of several files a line alone would not say enough.
+      out += fmt::format(",{},", place + 1);
+      append_field(out, table.file_of.empty() ? std::to_string(table.lines[row]) : table.place_text(row),
+                   ',');
+      out += ',';
       append_field(out, column.symbol, ',');
       out += fmt::format(",{},{},", note.state, reason_name(null.reason()));
       append_field(out, note.rule, ',');
@@ -152,10 +143,22 @@ void gather_selection(const RunSheet& sheet, SheetFacts& facts) {
   }
 }
 
+// Of which sheet a sheet has the rows, which of them, and what it takes over.
+void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
+  const RunSheet& source = prepared.source_of(sheet);
+  if (source.model->hidden) gather_selection(source, facts);
+  facts.rows_of =
+      (sheet.plan.grouped ? "for groups of rows of " : "of ") + prepared.shown_source(sheet).model->name;
+  for (const TakenColumn& taken : sheet.plan.taken) {
+    facts.taken.push_back(column_facts(sheet.table().columns[taken.index]));
+  }
+}
+
 void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.links.size(); ++i) {
     const LinkPlan& plan = sheet.plan.links[i];
     const RowMap& map = sheet.links[i];
+    if (plan.how == LinkHow::taken) continue;
     LinkFacts link;
     link.name = plan.name;
     link.sheet = prepared.sheets[static_cast<std::size_t>(plan.sheet)]->model->name;
@@ -201,11 +204,89 @@ void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts)
   }
 }
 
+// The sheets that are to be written in a format.
+std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::string& format) {
+  std::vector<WrittenSheet> sheets;
+  for (const RunSheet* sheet : prepared.shown_sheets()) {
+    const std::vector<std::string>& formats = sheet->model->write.value_or(prepared.study.write);
+    if (std::find(formats.begin(), formats.end(), format) == formats.end()) continue;
+    sheets.push_back({sheet->model->name, &sheet->table(),
+                      sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols),
+                      derived_notes(prepared, *sheet)});
+  }
+  return sheets;
+}
+
+// Every sheet in every format that is asked for; false after a reported error.
+bool write_sheets(const PreparedStudy& prepared, const std::string& folder, OutputFiles& files,
+                  Diagnostics& diagnostics) {
+  for (const WrittenSheet& sheet : sheets_in(prepared, "csv")) {
+    CsvOptions options;
+    options.headers_are_symbols = sheet.headers_are_symbols;
+    const std::string name = sheet.name + ".csv";
+    if (!files.write(folder + name, csv_text(*sheet.table, options), diagnostics) ||
+        !files.write(folder + name + "-metadata.json", csvw_text(*sheet.table, name, sheet.notes, options),
+                     diagnostics)) {
+      return false;
+    }
+  }
+  for (const WrittenSheet& sheet : sheets_in(prepared, "json")) {
+    if (!files.write(folder + sheet.name + ".json", json_text(sheet), diagnostics)) return false;
+  }
+  for (const char* format : {"ods", "xlsx", "sqlite"}) {
+    const std::vector<WrittenSheet> sheets = sheets_in(prepared, format);
+    if (!sheets.empty() && !write_tables(folder + "tables." + format, format, sheets, files, diagnostics))
+      return false;
+  }
+  return true;
+}
+
 }  // namespace
+
+bool write_tables(const std::string& path, const std::string& format, const std::vector<WrittenSheet>& sheets,
+                  OutputFiles& files, Diagnostics& diagnostics) {
+  if (format != "sqlite") {
+    for (const WrittenSheet& sheet : sheets) {
+      if (sheet.table->rows <= kWorkbookRows) continue;
+      diagnostics.add(Code::workbook_too_long,
+                      {sheet.name, std::to_string(sheet.table->rows), std::to_string(kWorkbookRows)});
+      return false;
+    }
+  }
+  const std::string temporary = files.stage(path, diagnostics);
+  if (temporary.empty()) return false;
+  const std::string fault = format == "ods"    ? write_ods(temporary, sheets)
+                            : format == "xlsx" ? write_xlsx(temporary, sheets)
+                                               : write_sqlite(temporary, sheets);
+  if (fault.empty()) return true;
+  diagnostics.add(Code::cannot_write, {path, fault});
+  return false;
+}
+
+std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet) {
+  const SheetPlan& plan = sheet.plan;
+  const Table& table = sheet.table();
+  const std::string source = plan.source < 0 ? "" : prepared.shown_source(sheet).model->name;
+  std::vector<DerivedNote> notes;
+  for (const FillPlan& fill : plan.fills) {
+    std::string rules;
+    for (const Passage& text : fill.texts) rules += (rules.empty() ? "" : "; ") + text.text();
+    notes.push_back(
+        {table.columns[fill.filled].symbol, table.columns[fill.measured].symbol, "filled by " + rules});
+  }
+  for (const DerivedColumn& derived : plan.derived) {
+    notes.push_back({derived.definition.name, equation_of(derived), derived.null_rule});
+  }
+  for (const TakenColumn& taken : plan.taken) {
+    const Column& column = table.columns[taken.index];
+    if (!column.measured) notes.push_back({column.symbol, source + "." + column.symbol, "taken over"});
+  }
+  return notes;
+}
 
 std::string nulls_csv(const PreparedStudy& prepared) {
   std::string out = "sheet,row,line,column,state,reason,rule,value,began\n";
-  for (const auto& sheet : prepared.sheets) append_nulls(out, *sheet, prepared);
+  for (const RunSheet* sheet : prepared.shown_sheets()) append_nulls(out, *sheet, prepared);
   return out;
 }
 
@@ -215,13 +296,14 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
   facts.policy = prepared.study.policy;
   facts.constants = prepared.constants;
   for (const auto& file : prepared.inputs.all()) facts.inputs.push_back({file->path, sha256(file->text)});
-  for (const auto& sheet : prepared.sheets) {
+  for (const RunSheet* sheet : prepared.shown_sheets()) {
     SheetFacts own;
     own.name = sheet->model->name;
     own.file = sheet->table().file;
     own.rows = sheet->table().rows;
+    if (sheet->plan.source >= 0) gather_taken(prepared, *sheet, own);
     for (const Column& column : sheet->table().columns) {
-      if (!column.measured) continue;
+      if (!column.measured || sheet->plan.source >= 0) continue;
       own.measured.push_back(column_facts(column));
       if (column.kind == Kind::number && !column.unit_stated) own.without_unit.push_back(column.symbol);
     }
@@ -244,18 +326,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   RunFacts facts = gather_facts(prepared);
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
-  for (const auto& sheet : prepared.sheets) {
-    CsvOptions options;
-    options.headers_are_symbols =
-        sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols);
-    const std::string name = sheet->model->name + ".csv";
-    if (!files.write(folder + name, csv_text(sheet->table(), options), diagnostics) ||
-        !files.write(folder + name + "-metadata.json",
-                     csvw_text(sheet->table(), name, derived_notes(sheet->plan, sheet->table()), options),
-                     diagnostics)) {
-      return facts;
-    }
-  }
+  if (!write_sheets(prepared, folder, files, diagnostics)) return facts;
   write_figures(prepared, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
   files.write(folder + "nulls.csv", nulls_csv(prepared), diagnostics);

@@ -84,12 +84,22 @@ struct SheetModel {
   /// How often it inherits: 0 for a sheet without `like`.
   std::size_t step = 0;
   std::vector<LeftOut> without;
-  std::optional<Passage> data;
+  /// Files, or patterns of files where it is a list or one pattern.
+  std::vector<Passage> data;
+  bool data_is_list = false;
   ReadSettings read;
   std::vector<ColumnSettings> columns;
-  /// Where the rows come from: one of a file, a table typed into the study, a number of rows.
+  /// Where the rows come from, unless from files: a table typed into the study, a number of rows, the rows of
+  /// another sheet.
   std::optional<Passage> table;
   std::optional<std::size_t> rows;
+  std::optional<Passage> rows_of;
+  /// The columns that are taken over from the other sheet; all where it is not said.
+  std::optional<std::vector<Passage>> take;
+  /// One row for each combination of values of these columns of the other sheet.
+  std::optional<std::vector<Passage>> one_row_per;
+  /// Only there for another sheet: never written, nor named in reports.
+  bool hidden = false;
   std::vector<Passage> sort_by;  ///< such as `flow` or `flow down`
   std::vector<Passage> show;     ///< the columns that are written, in order; all where it is empty
   std::optional<Passage> keep;
@@ -99,6 +109,7 @@ struct SheetModel {
   std::vector<Lines> claims;
   std::optional<bool> claims_are_warnings;
   std::optional<bool> headers_are_symbols;
+  std::optional<std::vector<std::string>> write;  ///< the formats in which it is written
 };
 
 struct PlotModel {
@@ -133,6 +144,7 @@ struct Study {
   NullPolicy policy;
   bool headers_are_symbols = false;
   bool claims_are_warnings = false;
+  std::vector<std::string> write = {"csv"};
   std::vector<SheetModel> sheets;
   std::vector<PlotModel> plots;
 };

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <deque>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -73,6 +74,14 @@ struct SortKey {
   bool down = false;
 };
 
+/// A column of a sheet that is taken over from the sheet of which it has the rows.
+struct TakenColumn {
+  std::size_t index = 0;  ///< in the scope and in the table
+  std::size_t there = 0;  ///< in the other table
+};
+
+struct KeepPlan;
+
 struct SheetPlan {
   Scope scope;
   std::vector<FillPlan> fills;
@@ -82,9 +91,23 @@ struct SheetPlan {
   std::vector<LinkPlan> links;
   std::vector<BorrowedColumn> borrowed;
   std::vector<SortKey> sort_by;
+  /// The number of the sheet of which this one has the rows; -1 for one with rows of its own.
+  int source = -1;
+  std::vector<TakenColumn> taken;
+  /// One row for each combination of values of these columns of the source, if it is grouped.
+  bool grouped = false;
+  std::vector<std::size_t> keys;
+  /// Which of the source's rows; a null pointer for all.
+  std::shared_ptr<KeepPlan> keep;
   /// Of a plan for `keep`: the columns of each complete(…), and texts that columns are compared with.
   std::vector<std::vector<std::size_t>> complete;
   std::vector<ComparedText> compared;
+};
+
+/// A condition for rows, over a table of its own. Its program stands in the only claim of the plan.
+struct KeepPlan {
+  SheetTable table;
+  SheetPlan plan;
 };
 
 /// What all sheets of a study share.
@@ -101,9 +124,10 @@ struct PlanContext {
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
                                           const NullPolicy& policy, Diagnostics& diagnostics);
 
-/// One thing to compute: a fill, a link or a derived column of a sheet, by its index there.
+/// One thing to compute: a derived column, a fill or a link of a sheet, by its index there; which rows of
+/// another sheet it has, and a column that it takes over from there.
 struct Task {
-  enum class Kind : std::uint8_t { fill, link, derived };
+  enum class Kind : std::uint8_t { derived, fill, link, rows, taken };
   Kind kind{};
   std::size_t sheet = 0;
   std::size_t index = 0;
@@ -124,16 +148,15 @@ struct StudyPlan {
 /// Reads the named formulas of a study. Their bodies are checked where they are used.
 std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnostics& diagnostics);
 
+/// The sheets in an order in which each comes after the one of which it has the rows. A sheet that is not
+/// there and a ring are reported, and nothing is given.
+std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, Diagnostics& diagnostics);
+
 /// Checks the links, fills, equations and claims of all sheets against their tables and puts them in one
 /// order. Adds to the tables a column for each fill, behind the one that it fills, one for each equation and
 /// one for each column that a link borrows, still without values. All errors are reported together.
 StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
                      Diagnostics& diagnostics);
-
-/// The plan of a condition for `keep`, with those equations that it needs. Adds columns to the table as
-/// plan_study does. The program stands in the only claim; without one there were errors.
-SheetPlan plan_keep(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
-                    Diagnostics& diagnostics);
 
 /// Defines the study's own units; faults are reported.
 UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics);

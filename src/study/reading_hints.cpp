@@ -136,7 +136,7 @@ class Finder {
     for (const std::string form : kDateForms) {
       if (!most(column, [&](std::string_view c) { return read_date(c, form).has_value(); })) continue;
       hints_.push_back({column.symbol, "its cells look like dates",
-                        fmt::format("--format '{}={}'", column.symbol, form),
+                        fmt::format("--date-format '{}={}'", column.symbol, form),
                         fmt::format("format = \"{}\"", form)});
       return;
     }

@@ -5,38 +5,16 @@
 #include <set>
 
 #include "compute/evaluator.h"
+#include "compute/gather.h"
 #include "message/nearest.h"
+#include "study/sheet_planner.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
-// Only the rows given, in that order.
-void gather(Column& column, const std::vector<std::size_t>& rows) {
-  std::vector<Chunk> chunks;
-  for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
-    const std::size_t size = std::min(kChunkRows, rows.size() - begin);
-    Chunk chunk;
-    for (std::size_t i = 0; i < size; ++i) {
-      const std::size_t row = rows[begin + i];
-      const Chunk& from = column.chunks[row / kChunkRows];
-      const std::size_t at = row % kChunkRows;
-      if (!from.numbers.empty()) chunk.numbers.push_back(from.numbers[at]);
-      if (!from.texts.empty()) chunk.texts.push_back(from.texts[at]);
-      if (!from.source.empty()) chunk.source.push_back(from.source[at]);
-      if (const Null null = from.null_at(at)) {
-        chunk.nulls.resize(size);
-        chunk.nulls[i] = null;
-      }
-    }
-    chunks.push_back(std::move(chunk));
-  }
-  column.chunks = std::move(chunks);
-  column.rows = rows.size();
-}
-
 // Lists the cells that cannot be read anew.
-void recount_unreadable(Column& column, const std::vector<std::size_t>& lines) {
+void recount_unreadable(Column& column, const Table& table) {
   if (column.unreadable_count == 0) return;
   const std::size_t listed = column.unreadable.size();
   column.unreadable.clear();
@@ -47,7 +25,7 @@ void recount_unreadable(Column& column, const std::vector<std::size_t>& lines) {
     ++column.unreadable_count;
     if (column.unreadable.size() < listed) {
       const std::string_view cell = column.chunks[row / kChunkRows].source[row % kChunkRows];
-      column.unreadable.push_back({row, lines[row], std::string(trimmed(cell))});
+      column.unreadable.push_back({row, table.lines[row], std::string(trimmed(cell)), table.source_of(row)});
     }
   }
 }
@@ -88,29 +66,37 @@ void warn_of_texts(const SheetPlan& plan, const Table& table, const Passage& pas
 
 }  // namespace
 
-std::optional<Selection> select_rows(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
-                                     Diagnostics& diagnostics) {
-  if (!sheet.keep) return std::nullopt;
-  SheetTable all = table;
-  const SheetPlan plan = plan_keep(sheet, all, context, diagnostics);
-  if (plan.claims.empty()) return std::nullopt;
-  std::vector<const Column*> columns;
-  for (const Column& column : all.table.columns) columns.push_back(&column);
-  for (const std::size_t i : plan.order) {
-    const DerivedColumn& derived = plan.derived[i];
-    if (!derived.good) return std::nullopt;
-    Column& column = all.table.columns[derived.index];
-    column.chunks =
-        Evaluator(derived.program, column.origin).run_column(columns, all.table.rows, context.origins);
-    column.rows = all.table.rows;
+std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
+                                    Diagnostics& diagnostics) {
+  auto keep = std::make_shared<KeepPlan>();
+  keep->table = std::move(table);
+  SheetPlanner planner(sheet, keep->table, context, Standing::keep, diagnostics);
+  planner.plan_keep();
+  keep->plan = std::move(planner.plan());
+  if (keep->plan.claims.empty()) return nullptr;
+  for (const std::size_t i : keep->plan.order) {
+    if (!keep->plan.derived[i].good) return nullptr;
   }
-  const std::vector<Chunk> condition =
-      Evaluator(plan.claims.front().program, 0).run_column(columns, all.table.rows, context.origins);
+  return keep;
+}
+
+Selection select_rows(const SheetModel& sheet, KeepPlan& keep, Origins& origins,
+                      std::vector<std::size_t>& rows, Diagnostics& diagnostics) {
+  Table& table = keep.table.table;
+  std::vector<const Column*> columns;
+  for (const Column& column : table.columns) columns.push_back(&column);
+  for (const std::size_t i : keep.plan.order) {
+    const DerivedColumn& derived = keep.plan.derived[i];
+    Column& column = table.columns[derived.index];
+    column.chunks = Evaluator(derived.program, column.origin).run_column(columns, table.rows, origins);
+    column.rows = table.rows;
+  }
+  const ClaimPlan& claim = keep.plan.claims.front();
+  const std::vector<Chunk> condition = Evaluator(claim.program, 0).run_column(columns, table.rows, origins);
   Selection selection;
-  selection.condition = plan.claims.front().claim.text;
-  selection.read = all.table.rows;
-  std::vector<std::size_t> rows;
-  for (std::size_t row = 0; row < all.table.rows; ++row) {
+  selection.condition = claim.claim.text;
+  selection.read = table.rows;
+  for (std::size_t row = 0; row < table.rows; ++row) {
     const Chunk& chunk = condition[row / kChunkRows];
     if (chunk.null_at(row % kChunkRows)) {
       ++selection.undecided;
@@ -120,25 +106,34 @@ std::optional<Selection> select_rows(const SheetModel& sheet, SheetTable& table,
       rows.push_back(row);
     }
   }
-  for (const auto& list : plan.complete) {
-    for (NullCost& cost : costs_of(list, all.table)) selection.costs.push_back(std::move(cost));
+  for (const auto& list : keep.plan.complete) {
+    for (NullCost& cost : costs_of(list, table)) selection.costs.push_back(std::move(cost));
   }
-  warn_of_texts(plan, all.table, *sheet.keep, diagnostics);
+  warn_of_texts(keep.plan, table, *sheet.keep, diagnostics);
   if (rows.empty() && selection.read > 0) {
-    diagnostics.add(Code::keep_nothing, sheet.keep->place(),
-                    {std::to_string(selection.read), table.table.file});
-  }
-  std::vector<std::size_t> lines;
-  lines.reserve(rows.size());
-  for (const std::size_t row : rows) lines.push_back(table.table.lines[row]);
-  table.table.lines = std::move(lines);
-  table.table.source_rows = rows;
-  table.table.rows = rows.size();
-  for (Column& column : table.table.columns) {
-    gather(column, rows);
-    recount_unreadable(column, table.table.lines);
+    diagnostics.add(Code::keep_nothing, sheet.keep->place(), {std::to_string(selection.read), table.file});
   }
   return selection;
+}
+
+void keep_rows(Table& table, const std::vector<std::size_t>& rows) {
+  const auto pick = [&](auto& list) {
+    if (list.empty()) return;
+    auto picked = list;
+    picked.clear();
+    picked.reserve(rows.size());
+    for (const std::size_t row : rows) picked.push_back(list[row]);
+    list = std::move(picked);
+  };
+  pick(table.lines);
+  pick(table.file_of);
+  pick(table.source_rows);
+  table.rows = rows.size();
+  for (Column& column : table.columns) {
+    column.chunks = gathered(column, rows, nullptr);
+    column.rows = rows.size();
+    recount_unreadable(column, table);
+  }
 }
 
 }  // namespace opensum

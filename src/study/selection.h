@@ -1,7 +1,8 @@
 // The rows of a sheet that its `keep` leaves, and what leaving out the others costs.
 #pragma once
 
-#include <optional>
+#include <memory>
+#include <vector>
 
 #include "study/plan.h"
 
@@ -24,9 +25,16 @@ struct Selection {
   std::size_t kept() const { return read - left_out - undecided; }
 };
 
-/// Leaves in the table the rows for which `keep` is true; nothing for a sheet without one or after a reported
-/// error. Cells that cannot be read count in the rows that are kept only.
-std::optional<Selection> select_rows(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
-                                     Diagnostics& diagnostics);
+/// The plan of the sheet's `keep` over its measured columns, with those equations that it needs; null after a
+/// reported error.
+std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
+                                    Diagnostics& diagnostics);
+
+/// Finds the rows for which `keep` is true. The measured columns of the plan have their values.
+Selection select_rows(const SheetModel& sheet, KeepPlan& keep, Origins& origins,
+                      std::vector<std::size_t>& rows, Diagnostics& diagnostics);
+
+/// Leaves only these rows in a table. Cells that cannot be read count in the rows that are kept only.
+void keep_rows(Table& table, const std::vector<std::size_t>& rows);
 
 }  // namespace opensum

@@ -6,8 +6,15 @@
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
+#include "study/selection.h"
 
 namespace opensum {
+
+std::string sort_name(const Passage& key) {
+  constexpr std::string_view kDown = " down";
+  const std::string& text = key.text();
+  return text.ends_with(kDown) ? text.substr(0, text.size() - kDown.size()) : text;
+}
 
 SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
                            Standing standing, Diagnostics& diagnostics)
@@ -36,13 +43,84 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
   plan_.scope.lists = std::move(measured.lists);
 }
 
+void SheetPlanner::set_source(int number, const SheetPlanner& source, const std::vector<std::size_t>& there) {
+  source_ = &source;
+  plan_.source = number;
+  plan_.scope.shared_symbols = source.plan_.scope.shared_symbols;
+  plan_.grouped = sheet_.one_row_per.has_value();
+  if (plan_.grouped) plan_.keys = there;
+  for (const std::size_t index : there) plan_.taken.push_back({0, index});
+}
+
 void SheetPlanner::open() {
   const std::vector<const FillModel*> fills = match_fills();
   add_filled_columns(fills);
   add_measured();
+  std::size_t taken = 0;
+  for (std::size_t i = 0; i < table_.columns.size() && source_ != nullptr; ++i) {
+    // Their kinds are known once the source is checked.
+    plan_.scope.columns[i].broken = true;
+    if (table_.columns[i].fills.empty()) plan_.taken[taken++].index = i;
+  }
   add_derived();
   describe_derived();
   read_rules(fills);
+}
+
+void SheetPlanner::settle_taken(std::size_t taken) {
+  const ScopeColumn& there = source_->plan_.scope.columns[plan_.taken[taken].there];
+  if (there.broken) return;
+  const std::size_t index = plan_.taken[taken].index;
+  ScopeColumn& entry = plan_.scope.columns[index];
+  entry.type = there.type;
+  entry.data = there.data;
+  entry.measured = true;
+  entry.broken = false;
+  if (entry.filled < 0) return;
+  ScopeColumn& filled = plan_.scope.columns[static_cast<std::size_t>(entry.filled)];
+  filled.type = there.type;
+  filled.broken = false;
+}
+
+std::vector<std::string> SheetPlanner::needs_of_keep() const {
+  Diagnostics reported_later;
+  const NodePtr condition = sheet_.keep ? parse_expression(*sheet_.keep, reported_later) : nullptr;
+  if (!condition) return {};
+  std::vector<std::string> needs = names_used(*condition, plan_.scope);
+  for (std::size_t i = 0; i < needs.size(); ++i) {
+    for (const DerivedColumn& derived : plan_.derived) {
+      if (derived.definition.name != needs[i]) continue;
+      for (std::string& name : names_used(*derived.definition.expression, plan_.scope)) {
+        if (std::find(needs.begin(), needs.end(), name) == needs.end()) needs.push_back(std::move(name));
+      }
+    }
+  }
+  return needs;
+}
+
+void SheetPlanner::check_rows() {
+  if (!sheet_.keep) return;
+  const Scope& there = source_->plan_.scope;
+  const std::vector<std::string> needs = needs_of_keep();
+  SheetTable measured;
+  measured.table.name = table_.name;
+  measured.table.file = source_->table_.file;
+  for (const TakenColumn& taken : plan_.taken) {
+    const ScopeColumn& from = there.columns[taken.there];
+    const bool needed = std::find(needs.begin(), needs.end(), from.symbol) != needs.end();
+    // Its own error is reported where it stands.
+    if (needed && from.broken) return;
+    Column column = table_.columns[taken.index];
+    column.kind = from.type.kind;
+    column.unit = from.type.unit;
+    column.measured = true;
+    if (from.data != nullptr) {
+      column.unreadable = from.data->unreadable;
+      column.unreadable_count = from.data->unreadable_count;
+    }
+    measured.table.columns.push_back(std::move(column));
+  }
+  plan_.keep = opensum::plan_keep(sheet_, std::move(measured), context_, diagnostics_);
 }
 
 void SheetPlanner::plan_keep() {
@@ -151,8 +229,9 @@ void SheetPlanner::add_measured() {
     entry.header = column.header;
     entry.type.kind = column.kind;
     entry.type.unit = column.unit;
-    entry.measured = column.measured;
-    if (column.measured) {
+    // What is taken over from another sheet counts as measured here.
+    entry.measured = column.fills.empty();
+    if (entry.measured) {
       entry.data = &column;
     } else {
       scope.columns.back().filled = static_cast<int>(i);
@@ -284,6 +363,14 @@ void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
     derived.inputs.push_back(column.filled < 0 ? column.symbol : "measured(" + column.symbol + ")");
   }
   // Columns of other sheets over which it reduces are no columns here.
+  if (plan_.grouped) {
+    const SheetPlanner& shown = source_->model().hidden ? *source_->source_ : *source_;
+    for (const std::string& name :
+         names_inside_reductions(*derived.definition.expression, source_->plan_.scope)) {
+      if (source_->plan_.scope.find_column(name, true) < 0) continue;
+      derived.inputs.push_back(shown.model().name + "." + name);
+    }
+  }
   for (const MemberUse& member : members_used(*derived.definition.expression, plan_.scope)) {
     const std::string name = member.owner + "." + member.column;
     if (std::find(derived.inputs.begin(), derived.inputs.end(), name) == derived.inputs.end()) {
@@ -309,9 +396,8 @@ void SheetPlanner::check_claims(OtherSheets* others) {
 
 void SheetPlanner::plan_sorting() {
   for (const Passage& key : sheet_.sort_by) {
-    std::string name = key.text();
-    const bool down = name.ends_with(" down");
-    if (down) name.erase(name.size() - std::string(" down").size());
+    const std::string name = sort_name(key);
+    const bool down = key.text() != name;
     const int index = plan_.scope.find_column(name, true);
     if (index < 0) {
       diagnostics_.add(Code::unknown_column, key.place(),
@@ -350,7 +436,27 @@ Column& SheetPlanner::add_column(std::size_t index) {
   return column;
 }
 
+// What only the source's table says of a column that is taken over.
+void SheetPlanner::close_taken() {
+  for (const TakenColumn& taken : plan_.taken) {
+    const Column& from = source_->table_.columns[taken.there];
+    for (Column& column : table_.columns) {
+      const bool twin = column.fills == table_.columns[taken.index].symbol;
+      if (&column != &table_.columns[taken.index] && !twin) continue;
+      column.kind = from.kind;
+      column.unit = from.unit;
+      column.unit_stated = from.unit_stated;
+      column.style = from.style;
+      column.storage = from.storage;
+      if (column.digits == 0) column.digits = from.digits;
+      if (!twin) column.measured = from.measured;
+    }
+  }
+  table_.file = source_->table_.file;
+}
+
 void SheetPlanner::close() {
+  if (source_ != nullptr) close_taken();
   if (standing_ == Standing::equation) {
     plan_sorting();
     plan_showing();

@@ -1,4 +1,4 @@
-// From a table of text and the study's words about its columns to typed, named columns with units.
+// From tables of text and the study's words about their columns to typed, named columns with units.
 #pragma once
 
 #include <map>
@@ -19,8 +19,14 @@ struct SheetTable {
   std::vector<const ColumnSettings*> unmatched;
 };
 
-/// Reads headers and cells as the sheet says. Each column gets an origin for the nulls that begin in it.
-SheetTable build_table(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units,
+/// The column that says from which of several files a row comes.
+constexpr const char* kSourceColumn = "source_file";
+
+/// Reads headers and cells as the sheet says. Several tables are put below one another, column by column of
+/// the same symbol: one that a table lacks is null there, with a warning, and its unit must be the same in
+/// all. Where the sheet names a list or a pattern of files, a text column `source_file` says from which a row
+/// comes. Each column gets an origin for the nulls that begin in it.
+SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
                        Origins& origins, Diagnostics& diagnostics);
 
 }  // namespace opensum

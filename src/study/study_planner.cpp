@@ -1,12 +1,15 @@
 // All sheets of a study in one graph: what each fill, link and equation needs, wherever it stands, and the
 // order that follows from it.
 #include <algorithm>
+#include <array>
 #include <memory>
+#include <numeric>
 
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
 #include "study/sheet_planner.h"
+#include "study/taken_columns.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -15,22 +18,15 @@ namespace {
 class StudyPlanner {
  public:
   StudyPlanner(const std::vector<SheetInput>& sheets, const PlanContext& context, Diagnostics& diagnostics)
-      : context_(context), diagnostics_(diagnostics) {
-    for (const SheetInput& sheet : sheets) {
-      diagnostics.set_sheet(sheet.model->name);
-      planners_.push_back(std::make_unique<SheetPlanner>(*sheet.model, *sheet.table, context,
-                                                         Standing::equation, diagnostics));
-    }
-  }
+      : sheets_(sheets), context_(context), diagnostics_(diagnostics), planners_(sheets.size()) {}
 
   StudyPlan run() {
-    for (const auto& planner : planners_) {
-      diagnostics_.set_sheet(planner->model().name);
-      planner->open();
-    }
+    StudyPlan study;
+    const std::vector<std::size_t> sources_first = order_by_source(sheets_, diagnostics_);
+    if (sources_first.size() < sheets_.size()) return study;
+    for (const std::size_t sheet : sources_first) open(sheet);
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) resolve_links(sheet);
     add_nodes();
-    StudyPlan study;
     study.order = ordered();
     for (const Task& task : study.order) check(task);
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
@@ -38,11 +34,11 @@ class StudyPlanner {
       diagnostics_.set_sheet(name_of(sheet));
       planners_[sheet]->check_claims(&others);
     }
-    for (const auto& planner : planners_) {
-      diagnostics_.set_sheet(planner->model().name);
-      planner->close();
-      study.sheets.push_back(std::move(planner->plan()));
+    for (const std::size_t sheet : sources_first) {
+      diagnostics_.set_sheet(name_of(sheet));
+      planners_[sheet]->close();
     }
+    for (const auto& planner : planners_) study.sheets.push_back(std::move(planner->plan()));
     diagnostics_.set_sheet("");
     for (const Task& task : study.order) {
       if (task.kind == Task::Kind::derived) study.sheets[task.sheet].order.push_back(task.index);
@@ -65,6 +61,14 @@ class StudyPlanner {
 
     bool has_link(const std::string& name) const override { return study_.find_link(sheet_, name) >= 0; }
 
+    const Scope* grouped(int& source, int& own) const override {
+      const SheetPlan& plan = study_.planners_[sheet_]->plan();
+      if (!plan.grouped) return nullptr;
+      source = plan.source;
+      own = static_cast<int>(sheet_);
+      return &study_.scope(static_cast<std::size_t>(source));
+    }
+
    private:
     StudyPlanner& study_;
     std::size_t sheet_;
@@ -74,9 +78,9 @@ class StudyPlanner {
   const std::string& name_of(std::size_t sheet) const { return planners_[sheet]->model().name; }
 
   int number_of(const std::string& sheet) const {
-    const auto found = std::find_if(planners_.begin(), planners_.end(),
-                                    [&](const auto& planner) { return planner->model().name == sheet; });
-    return found == planners_.end() ? -1 : static_cast<int>(found - planners_.begin());
+    const auto found = std::find_if(sheets_.begin(), sheets_.end(),
+                                    [&](const SheetInput& input) { return input.model->name == sheet; });
+    return found == sheets_.end() ? -1 : static_cast<int>(found - sheets_.begin());
   }
 
   int find_link(std::size_t sheet, const std::string& name) const {
@@ -84,6 +88,23 @@ class StudyPlanner {
     const auto found =
         std::find_if(links.begin(), links.end(), [&](const LinkPlan& link) { return link.name == name; });
     return found == links.end() ? -1 : static_cast<int>(found - links.begin());
+  }
+
+  // Names the columns of a sheet; those of the sheet of which it has the rows are named.
+  void open(std::size_t sheet) {
+    const SheetInput& input = sheets_[sheet];
+    diagnostics_.set_sheet(input.model->name);
+    const int source = input.model->rows_of ? number_of(input.model->rows_of->text()) : -1;
+    std::vector<std::size_t> there;
+    if (source >= 0) {
+      there = take_columns(*input.model, scope(static_cast<std::size_t>(source)), *input.table, diagnostics_);
+    }
+    planners_[sheet] = std::make_unique<SheetPlanner>(*input.model, *input.table, context_,
+                                                      Standing::equation, diagnostics_);
+    if (source >= 0) {
+      planners_[sheet]->set_source(source, *planners_[static_cast<std::size_t>(source)], there);
+    }
+    planners_[sheet]->open();
   }
 
   // Finds the sheets that the links of a sheet lead to.
@@ -105,28 +126,50 @@ class StudyPlanner {
       }
       planners_[sheet]->plan().links.push_back(std::move(link));
     }
+    // A row that is taken over finds its own in the source.
+    const SheetPlan& plan = planners_[sheet]->plan();
+    if (plan.source < 0 || plan.grouped) return;
+    LinkPlan own;
+    own.name = name_of(static_cast<std::size_t>(plan.source));
+    own.sheet = plan.source;
+    own.how = LinkHow::taken;
+    own.good = true;
+    if (find_link(sheet, own.name) < 0) planners_[sheet]->plan().links.push_back(std::move(own));
   }
 
-  // The nodes of the graph are numbered sheet by sheet: derived columns, fills, links.
+  // How many tasks of each kind a sheet has, in the order of the kinds.
+  std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    const std::size_t rows = plan.source < 0 ? 0 : 1;
+    return {plan.derived.size(), plan.fills.size(), plan.links.size(), rows, plan.taken.size()};
+  }
+
+  // The nodes of the graph are numbered sheet by sheet and kind by kind.
   void add_nodes() {
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
-      const SheetPlan& plan = planners_[sheet]->plan();
       first_.push_back(tasks_.size());
-      for (std::size_t i = 0; i < plan.derived.size(); ++i) tasks_.push_back({Task::Kind::derived, sheet, i});
-      for (std::size_t i = 0; i < plan.fills.size(); ++i) tasks_.push_back({Task::Kind::fill, sheet, i});
-      for (std::size_t i = 0; i < plan.links.size(); ++i) tasks_.push_back({Task::Kind::link, sheet, i});
+      const auto counts = task_counts(sheet);
+      for (std::size_t kind = 0; kind < counts.size(); ++kind) {
+        for (std::size_t i = 0; i < counts.at(kind); ++i) {
+          tasks_.push_back({static_cast<Task::Kind>(kind), sheet, i});
+        }
+      }
     }
   }
 
   std::size_t node_of(Task::Kind kind, std::size_t sheet, std::size_t index) const {
-    const SheetPlan& plan = planners_[sheet]->plan();
-    std::size_t node = first_[sheet] + index;
-    if (kind != Task::Kind::derived) node += plan.derived.size();
-    if (kind == Task::Kind::link) node += plan.fills.size();
-    return node;
+    const auto counts = task_counts(sheet);
+    const std::size_t before =
+        std::accumulate(counts.begin(), counts.begin() + static_cast<std::ptrdiff_t>(kind), std::size_t{0});
+    return first_[sheet] + before + index;
   }
 
-  // Adds the node that gives a column its values; measured ones have none.
+  // Adds the node that says which rows a sheet has, if they are not its own.
+  void need_rows(std::size_t sheet, std::vector<std::size_t>& needs) const {
+    if (planners_[sheet]->plan().source >= 0) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
+  }
+
+  // Adds the node that gives a column its values; those that are read have none.
   void need_column(std::size_t sheet, const std::string& name, bool quoted,
                    std::vector<std::size_t>& needs) const {
     const SheetPlan& plan = planners_[sheet]->plan();
@@ -138,6 +181,29 @@ class StudyPlanner {
     }
     for (std::size_t i = 0; i < plan.fills.size(); ++i) {
       if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
+    }
+    for (std::size_t i = 0; i < plan.taken.size(); ++i) {
+      if (plan.taken[i].index == static_cast<std::size_t>(found)) {
+        needs.push_back(node_of(Task::Kind::taken, sheet, i));
+      }
+    }
+  }
+
+  // What an expression of a sheet names.
+  void need_names(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    if (!plan.grouped) {
+      for (const std::string& name : names_used(expression, plan.scope)) {
+        need_column(sheet, name, false, needs);
+      }
+      return;
+    }
+    const auto source = static_cast<std::size_t>(plan.source);
+    for (const std::string& name : names_outside_reductions(expression, plan.scope)) {
+      need_column(sheet, name, false, needs);
+    }
+    for (const std::string& name : names_inside_reductions(expression, planners_[source]->plan().scope)) {
+      need_column(source, name, false, needs);
     }
   }
 
@@ -159,19 +225,28 @@ class StudyPlanner {
     switch (task.kind) {
       case Task::Kind::derived: {
         const Node& expression = *planner.plan().derived[task.index].definition.expression;
-        for (const std::string& name : names_used(expression, planner.plan().scope)) {
-          need_column(task.sheet, name, false, needs);
-        }
+        need_rows(task.sheet, needs);
+        need_names(task.sheet, expression, needs);
         need_members(task.sheet, expression, needs);
         break;
       }
       case Task::Kind::fill:
+        need_rows(task.sheet, needs);
+        need_taken(task.sheet, planner.plan().fills[task.index].measured, needs);
         for (const NodePtr& rule : planner.rules_of(task.index)) {
-          if (rule) need_members(task.sheet, *rule, needs);
+          if (!rule) continue;
+          for (const std::string& name : names_used(*rule, planner.plan().scope)) {
+            const int index = planner.plan().scope.find_column(name, false);
+            if (index >= 0) need_taken(task.sheet, static_cast<std::size_t>(index), needs);
+          }
+          need_members(task.sheet, *rule, needs);
         }
         break;
       case Task::Kind::link: {
         const int target = planner.plan().links[task.index].sheet;
+        need_rows(task.sheet, needs);
+        if (target >= 0) need_rows(static_cast<std::size_t>(target), needs);
+        if (planner.plan().links[task.index].how == LinkHow::taken) break;
         for (const Passage& pair : planner.model().links[task.index].match) {
           const auto [here, there] = split_pair(pair.text());
           need_column(task.sheet, here, true, needs);
@@ -179,8 +254,43 @@ class StudyPlanner {
         }
         break;
       }
+      case Task::Kind::rows:
+        need_source_rows(planner, needs);
+        break;
+      case Task::Kind::taken: {
+        need_rows(task.sheet, needs);
+        const auto source = static_cast<std::size_t>(planner.plan().source);
+        const std::size_t there = planner.plan().taken[task.index].there;
+        need_column(source, planners_[source]->plan().scope.columns[there].symbol, false, needs);
+        break;
+      }
     }
     return needs;
+  }
+
+  // The value of a column as measured, where it is taken over.
+  void need_taken(std::size_t sheet, std::size_t index, std::vector<std::size_t>& needs) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    for (std::size_t i = 0; i < plan.taken.size(); ++i) {
+      if (plan.taken[i].index == index) needs.push_back(node_of(Task::Kind::taken, sheet, i));
+    }
+  }
+
+  // What must be known of the source before it is known which of its rows a sheet has.
+  void need_source_rows(const SheetPlanner& planner, std::vector<std::size_t>& needs) const {
+    const auto source = static_cast<std::size_t>(planner.plan().source);
+    const Scope& there = planners_[source]->plan().scope;
+    need_rows(source, needs);
+    for (const Passage& key : planners_[source]->model().sort_by) {
+      need_column(source, sort_name(key), true, needs);
+    }
+    for (const std::size_t key : planner.plan().keys)
+      need_column(source, there.columns[key].symbol, false, needs);
+    for (const std::string& name : planner.needs_of_keep()) {
+      for (const TakenColumn& taken : planner.plan().taken) {
+        if (there.columns[taken.there].symbol == name) need_column(source, name, false, needs);
+      }
+    }
   }
 
   // `here = there`, or one name for both.
@@ -197,6 +307,8 @@ class StudyPlanner {
     if (task.kind == Task::Kind::derived) name = plan.derived[task.index].definition.name;
     if (task.kind == Task::Kind::fill) name = plan.scope.columns[plan.fills[task.index].measured].symbol;
     if (task.kind == Task::Kind::link) name = plan.links[task.index].name;
+    if (task.kind == Task::Kind::rows) return "rows of " + name_of(task.sheet);
+    if (task.kind == Task::Kind::taken) name = plan.scope.columns[plan.taken[task.index].index].symbol;
     if (with_sheet) name = name_of(task.sheet) + "." + name;
     if (task.kind == Task::Kind::fill) return "fill of " + name;
     return task.kind == Task::Kind::link ? "link " + name : name;
@@ -213,6 +325,9 @@ class StudyPlanner {
         return planner.model().place;
       case Task::Kind::link:
         return planner.plan().links[task.index].place;
+      case Task::Kind::rows:
+      case Task::Kind::taken:
+        return planner.model().place;
     }
     return {};
   }
@@ -253,6 +368,10 @@ class StudyPlanner {
         return planners_[task.sheet]->check_fill(task.index, &others);
       case Task::Kind::link:
         return check_link(task);
+      case Task::Kind::rows:
+        return planners_[task.sheet]->check_rows();
+      case Task::Kind::taken:
+        return planners_[task.sheet]->settle_taken(task.index);
     }
   }
 
@@ -276,6 +395,7 @@ class StudyPlanner {
 
   void check_link(const Task& task) {
     LinkPlan& link = planners_[task.sheet]->plan().links[task.index];
+    if (link.how == LinkHow::taken) return;
     const LinkModel& model = planners_[task.sheet]->model().links[task.index];
     if (link.sheet < 0) return;
     const auto target = static_cast<std::size_t>(link.sheet);
@@ -406,6 +526,7 @@ class StudyPlanner {
     return static_cast<int>(plan.borrowed.back().index);
   }
 
+  const std::vector<SheetInput>& sheets_;
   const PlanContext& context_;
   Diagnostics& diagnostics_;
   std::vector<std::unique_ptr<SheetPlanner>> planners_;
@@ -418,13 +539,6 @@ class StudyPlanner {
 StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
                      Diagnostics& diagnostics) {
   return StudyPlanner(sheets, context, diagnostics).run();
-}
-
-SheetPlan plan_keep(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
-                    Diagnostics& diagnostics) {
-  SheetPlanner planner(sheet, table, context, Standing::keep, diagnostics);
-  planner.plan_keep();
-  return std::move(planner.plan());
 }
 
 }  // namespace opensum

@@ -31,6 +31,18 @@ const Column* Table::find(std::string_view symbol) const {
   return found == columns.end() ? nullptr : &*found;
 }
 
+const std::string& Table::source_of(std::size_t row) const {
+  return file_of.empty() ? files.front() : files[file_of[row]];
+}
+
+std::string Table::place_text(std::size_t row) const {
+  return source_of(row) + ':' + std::to_string(lines[row]);
+}
+
+std::string Table::line_text(std::size_t row) const {
+  return source_of(row) + " line " + std::to_string(lines[row]);
+}
+
 void Table::write_in_order(std::vector<std::size_t> rows_in_order) {
   order = std::move(rows_in_order);
   places.resize(order.size());

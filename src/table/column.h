@@ -49,6 +49,7 @@ struct UnreadableCell {
   std::size_t row = 0;   ///< from 0
   std::size_t line = 0;  ///< of the source, from 1
   std::string text;
+  std::string file;  ///< in which it stands
 };
 
 /// One column of a sheet.
@@ -89,11 +90,14 @@ struct Column {
 /// A sheet's table: its columns, measured first.
 struct Table {
   std::string name;
-  std::string file;  ///< as shown in messages
+  std::string file;  ///< where its rows come from, as shown in messages
   /// A deque, so that columns may be added while others are looked at. Those that links borrow come last.
   std::deque<Column> columns;
   std::size_t rows = 0;
-  std::vector<std::size_t> lines;        ///< of the source, per row
+  std::vector<std::size_t> lines;  ///< of the source, per row
+  std::vector<std::string> files;  ///< the sources, as shown in messages
+  /// The source of each row as its place in `files`; empty where there is only one.
+  std::vector<std::uint32_t> file_of;
   std::vector<std::size_t> source_rows;  ///< its place among the rows of the source, from 0, per row
   std::size_t source_count = 0;          ///< rows of the source
   /// The columns that are written, in order; all but borrowed ones where it is empty.
@@ -104,6 +108,11 @@ struct Table {
   std::vector<std::size_t> places;
 
   const Column* find(std::string_view symbol) const;
+  /// The source in which a row stands, and its place there, as `day1.csv:12`.
+  const std::string& source_of(std::size_t row) const;
+  std::string place_text(std::size_t row) const;
+  /// The same in words: `day1.csv line 12`.
+  std::string line_text(std::size_t row) const;
   /// The columns that are written, in order.
   std::vector<const Column*> written() const;
   /// The row that is written at a place (from 0), and the place of a row.

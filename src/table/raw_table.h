@@ -2,13 +2,24 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "message/source.h"
+#include "table/column.h"
 
 namespace opensum {
+
+/// What metadata beside a file say of one of its columns.
+struct ColumnMetadata {
+  std::string symbol;
+  std::string label;
+  std::optional<std::string> unit;
+  std::optional<Kind> kind;
+  std::optional<std::vector<std::string>> missing;
+};
 
 /// Headers and cells as text. Every column has one cell per row.
 struct RawTable {
@@ -23,7 +34,10 @@ struct RawTable {
   std::vector<std::string> units;
   std::shared_ptr<const Source> units_source;
   std::vector<Span> units_spans;
+  /// Per column; empty without metadata.
+  std::vector<std::optional<ColumnMetadata>> metadata;
   /// What was understood of the file.
+  std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
   std::size_t header_line = 0;  ///< 0 without a header

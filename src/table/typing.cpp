@@ -181,7 +181,7 @@ void type_cells(Column& column, const std::vector<std::string_view>& cells,
       if (reason == Reason::unreadable || reason == Reason::overflow) {
         ++column.unreadable_count;
         if (column.unreadable.size() < kListedUnreadable) {
-          column.unreadable.push_back({begin + i, lines[begin + i], std::string(cell)});
+          column.unreadable.push_back({begin + i, lines[begin + i], std::string(cell), {}});
         }
       }
     }

@@ -105,7 +105,7 @@ TEST(Reading, IsFoundByLooking) {
   args.insert(args.end(), {"--units-row", "4"});
   const Outcome outcome = look();
   EXPECT_TRUE(says(outcome.out, "--missing-also=-999"));
-  EXPECT_TRUE(says(outcome.out, "--format 'Time=%d.%m.%Y %H:%M'"));
+  EXPECT_TRUE(says(outcome.out, "--date-format 'Time=%d.%m.%Y %H:%M'"));
   EXPECT_TRUE(says(outcome.out, "header on line 3; ISO-8859-1, fields separated by semicolons"));
 }
 

@@ -1,0 +1,231 @@
+// A sheet of a workbook as a grid of texts, and the table that stands in it.
+#include "files/cell_grid.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "files/csv_reader.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+std::string column_letters(std::size_t column) {
+  std::string letters;
+  for (; column > 0; column = (column - 1) / 26) {
+    letters.insert(letters.begin(), static_cast<char>('A' + (column - 1) % 26));
+  }
+  return letters;
+}
+
+bool is_blank(const GridRow& row) {
+  return std::all_of(row.cells.begin(), row.cells.end(),
+                     [](const std::string& cell) { return trimmed(cell).empty(); });
+}
+
+// How many cells a row has up to its last one that is not empty.
+std::size_t width_of(const GridRow& row) {
+  std::size_t width = row.cells.size();
+  while (width > 0 && trimmed(row.cells[width - 1]).empty()) --width;
+  return width;
+}
+
+// A row as a line of text that messages can quote, and where each cell stands in it.
+std::shared_ptr<const Source> quoted_row(const std::string& name, const GridRow& row, std::size_t width,
+                                         std::vector<Span>& spans) {
+  std::string line;
+  for (std::size_t i = 0; i < width; ++i) {
+    if (i > 0) line += " | ";
+    const std::size_t begin = line.size();
+    if (i < row.cells.size()) line += row.cells[i];
+    std::replace(line.begin(), line.end(), '\n', ' ');
+    spans.push_back({begin, std::max(line.size(), begin + 1)});
+  }
+  return std::make_shared<const Source>(name, line + ' ', row.number);
+}
+
+class GridTable {
+ public:
+  GridTable(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
+            Diagnostics& diagnostics)
+      : grid_(*grid), settings_(settings), diagnostics_(diagnostics) {
+    table_.file = grid->name;
+    table_.storage = grid;
+  }
+
+  std::optional<RawTable> run() {
+    if (!choose_rows()) return std::nullopt;
+    if (!read_header() || !read_units()) return std::nullopt;
+    if (!read_rows()) return std::nullopt;
+    warn_of_cells();
+    return std::move(table_);
+  }
+
+ private:
+  // The rows between those that are skipped.
+  bool choose_rows() {
+    std::size_t last = 0;
+    for (const GridRow& row : grid_.rows) {
+      if (grid_.empty_rows_count || !is_blank(row)) last = row.number;
+    }
+    if (last == 0) {
+      diagnostics_.add(Code::empty_file, {grid_.name});
+      return false;
+    }
+    const std::size_t named = std::max(settings_.header_line.value_or(0), settings_.units_row.value_or(0));
+    const std::size_t needed = std::max(settings_.skip_rows + 1, named) + settings_.skip_end;
+    if (last < needed) {
+      diagnostics_.add(Code::too_few_lines, {grid_.name, std::to_string(last), std::to_string(needed)});
+      return false;
+    }
+    for (const auto& line : {settings_.header_line, settings_.units_row}) {
+      if (line && *line <= settings_.skip_rows) {
+        diagnostics_.add(Code::header_is_skipped,
+                         {std::to_string(*line), std::to_string(settings_.skip_rows)});
+        return false;
+      }
+    }
+    for (const GridRow& row : grid_.rows) {
+      const bool inside = row.number > settings_.skip_rows && row.number + settings_.skip_end <= last;
+      if (inside && (grid_.empty_rows_count || !is_blank(row))) rows_.push_back(&row);
+    }
+    return true;
+  }
+
+  // Takes the row of a number out of those that are left; a null pointer if it is blank.
+  const GridRow* take(std::size_t number) {
+    const auto found =
+        std::find_if(rows_.begin(), rows_.end(), [&](const GridRow* row) { return row->number == number; });
+    if (found == rows_.end()) return nullptr;
+    const GridRow* row = *found;
+    rows_.erase(rows_.begin(), found + 1);
+    return row;
+  }
+
+  bool read_header() {
+    if (settings_.no_header) {
+      std::size_t width = 0;
+      for (const GridRow* row : rows_) width = std::max(width, width_of(*row));
+      return set_width(width);
+    }
+    if (settings_.units_row && settings_.units_row == settings_.header_line) {
+      diagnostics_.add(Code::units_in_header, {std::to_string(*settings_.units_row)});
+      return false;
+    }
+    const GridRow* header = nullptr;
+    if (settings_.header_line) {
+      units_before_ = settings_.units_row && *settings_.units_row < *settings_.header_line
+                          ? take(*settings_.units_row)
+                          : nullptr;
+      header = take(*settings_.header_line);
+    } else if (!rows_.empty()) {
+      header = take(rows_.front()->number);
+    }
+    if (header == nullptr) {
+      diagnostics_.add(Code::empty_file, {grid_.name});
+      return false;
+    }
+    if (!set_width(width_of(*header))) return false;
+    table_.header_line = header->number;
+    table_.header_source = quoted_row(grid_.name, *header, table_.headers.size(), table_.header_spans);
+    for (std::size_t i = 0; i < table_.headers.size(); ++i) table_.headers[i] = trimmed(header->cells[i]);
+    return not_merged(header->number);
+  }
+
+  bool set_width(std::size_t width) {
+    if (width > kMostColumns) {
+      diagnostics_.add(Code::too_many_columns,
+                       {grid_.name, std::to_string(width), std::to_string(kMostColumns)});
+      return false;
+    }
+    table_.headers.resize(width);
+    table_.columns.resize(width);
+    return true;
+  }
+
+  // Refuses cells of a header that are merged over columns or rows.
+  bool not_merged(std::size_t row) {
+    std::string names;
+    for (const MergedCells& cells : grid_.merged) {
+      if (cells.first_row <= row && row <= cells.last_row)
+        names += (names.empty() ? "" : ", ") + cells_name(cells);
+    }
+    if (!names.empty()) diagnostics_.add(Code::merged_header, {grid_.name, names});
+    return names.empty();
+  }
+
+  bool read_units() {
+    if (!settings_.units_row) return true;
+    const GridRow* units = units_before_ != nullptr ? units_before_ : take(*settings_.units_row);
+    if (units == nullptr) return true;
+    const std::size_t width = table_.headers.size();
+    table_.units_source = quoted_row(grid_.name, *units, width, table_.units_spans);
+    for (std::size_t i = 0; i < width; ++i) {
+      table_.units.emplace_back(i < units->cells.size() ? trimmed(units->cells[i]) : "");
+    }
+    return not_merged(units->number);
+  }
+
+  bool read_rows() {
+    const std::size_t width = table_.headers.size();
+    bool good = true;
+    for (const GridRow* row : rows_) {
+      if (width_of(*row) > width) {
+        std::vector<Span> spans;
+        const auto quoted = quoted_row(grid_.name, *row, width_of(*row), spans);
+        diagnostics_.add(Code::ragged_row, Place{quoted, {spans[width].begin, spans.back().end}},
+                         {std::to_string(width_of(*row)), std::to_string(width)});
+        good = false;
+        continue;
+      }
+      for (std::size_t i = 0; i < width; ++i) {
+        table_.columns[i].push_back(i < row->cells.size() ? std::string_view(row->cells[i])
+                                                          : std::string_view());
+      }
+      table_.lines.push_back(row->number);
+    }
+    if (good && table_.lines.empty()) diagnostics_.add(Code::no_rows, {grid_.name});
+    return good;
+  }
+
+  void warn_of_cells() {
+    std::vector<const MergedCells*> merged;
+    for (const MergedCells& cells : grid_.merged) {
+      const bool among_rows = std::any_of(table_.lines.begin(), table_.lines.end(), [&](std::size_t line) {
+        return cells.first_row <= line && line <= cells.last_row;
+      });
+      if (among_rows && cells.first_column <= table_.headers.size()) merged.push_back(&cells);
+    }
+    if (!merged.empty()) diagnostics_.add(Code::merged_cells, {grid_.name, cells_name(*merged.front())});
+    for (const auto& [column, cell] : grid_.percents) {
+      const bool in_table = column < table_.headers.size() &&
+                            std::binary_search(table_.lines.begin(), table_.lines.end(), cell.row);
+      if (!in_table || table_.headers[column].find('%') == std::string::npos) continue;
+      const NumberReading stored = read_number(cell.stored);
+      diagnostics_.add(Code::percent_cells, {table_.headers[column], grid_.name, cell.stored,
+                                             number_text(stored.value * 100) + " %"});
+    }
+  }
+
+  const CellGrid& grid_;
+  const ReadSettings& settings_;
+  Diagnostics& diagnostics_;
+  std::vector<const GridRow*> rows_;
+  const GridRow* units_before_ = nullptr;
+  RawTable table_;
+};
+
+}  // namespace
+
+std::string cells_name(const MergedCells& cells) {
+  return fmt::format("{}{}:{}{}", column_letters(cells.first_column), cells.first_row,
+                     column_letters(cells.last_column), cells.last_row);
+}
+
+std::optional<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
+                                   Diagnostics& diagnostics) {
+  return GridTable(grid, settings, diagnostics).run();
+}
+
+}  // namespace opensum

@@ -1,0 +1,59 @@
+// A sheet of a workbook, or a table of a database, as a grid of texts, and the table that stands in it.
+#pragma once
+
+#include <cstddef>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "message/diagnostic.h"
+#include "study/model.h"
+#include "table/raw_table.h"
+
+namespace opensum {
+
+/// One row with its number in the sheet, from 1; cells that are not there at its end are empty.
+struct GridRow {
+  std::size_t number = 0;
+  std::vector<std::string> cells;
+};
+
+/// Cells that are merged into one, all from 1.
+struct MergedCells {
+  std::size_t first_row = 0;
+  std::size_t last_row = 0;
+  std::size_t first_column = 0;
+  std::size_t last_column = 0;
+};
+
+/// A number that is shown as percent: stored 0.05, shown 5 %.
+struct PercentCell {
+  std::string stored;
+  std::size_t row = 0;
+};
+
+struct CellGrid {
+  std::string name;  ///< as shown in messages: `file.ods#Sheet`
+  std::vector<GridRow> rows;
+  /// A row without any value is a row; else it is a gap in the layout and passed over.
+  bool empty_rows_count = false;
+  std::vector<MergedCells> merged;
+  /// The first such cell of each column (from 0).
+  std::map<std::size_t, PercentCell> percents;
+};
+
+/// More cells than this in one sheet are taken for a file made to fill the memory.
+constexpr std::size_t kMostCells = 200'000'000;
+
+/// `B1:C1`, from columns and rows counted from 1.
+std::string cells_name(const MergedCells& cells);
+
+/// The table in a grid, found as the settings say, which speak of rows where they speak of lines of a text.
+/// Rows that are empty are passed over, columns without a header and without cells as well. The views in the
+/// table look into the grid, which it keeps alive. Nothing after a reported error.
+std::optional<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
+                                   Diagnostics& diagnostics);
+
+}  // namespace opensum

@@ -1,0 +1,201 @@
+// Reading OpenDocument spreadsheets (ISO/IEC 26300).
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cstring>
+#include <pugixml.hpp>
+
+#include "files/workbook_reader.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+std::size_t count_of(const pugi::xml_node& node, const char* attribute) {
+  const unsigned long long count = node.attribute(attribute).as_ullong(1);
+  return count == 0 ? 1 : static_cast<std::size_t>(count);
+}
+
+// The text of a paragraph with its spaces, tabs and line breaks, notes left out.
+void append_text(const pugi::xml_node& node, std::string& out) {
+  for (const pugi::xml_node& child : node.children()) {
+    const std::string_view name = child.name();
+    if (child.type() == pugi::node_pcdata || child.type() == pugi::node_cdata) {
+      out += child.value();
+    } else if (name == "text:s") {
+      out.append(child.attribute("text:c").as_uint(1), ' ');
+    } else if (name == "text:tab") {
+      out += '\t';
+    } else if (name == "text:line-break") {
+      out += '\n';
+    } else if (name != "office:annotation") {
+      append_text(child, out);
+    }
+  }
+}
+
+std::string text_of(const pugi::xml_node& cell) {
+  if (const auto value = cell.attribute("office:string-value")) return value.value();
+  std::string text;
+  bool first = true;
+  for (const pugi::xml_node& paragraph : cell.children("text:p")) {
+    if (!first) text += '\n';
+    first = false;
+    append_text(paragraph, text);
+  }
+  return text;
+}
+
+// PT10H30M15.5S as hh:mm:ss; what is not of that form stays as it is.
+std::string clock_of(std::string_view value) {
+  double seconds = 0;
+  std::string_view rest = value;
+  if (!rest.starts_with("PT")) return std::string(value);
+  rest.remove_prefix(2);
+  while (!rest.empty()) {
+    double number = 0;
+    const auto [end, error] = std::from_chars(rest.data(), rest.data() + rest.size(), number);
+    if (error != std::errc() || end == rest.data() + rest.size()) return std::string(value);
+    const double each = *end == 'H' ? 3600 : *end == 'M' ? 60 : 1;
+    seconds += number * each;
+    rest.remove_prefix(static_cast<std::size_t>(end - rest.data()) + 1);
+  }
+  return clock_text(seconds);
+}
+
+class OdsSheet {
+ public:
+  explicit OdsSheet(const pugi::xml_node& table) : table_(table), grid_(std::make_shared<CellGrid>()) {}
+
+  std::shared_ptr<CellGrid> run(std::string& fault) {
+    read_rows(table_);
+    if (cells_ <= kMostCells) return grid_;
+    fault = fmt::format("a sheet of it has more than {} cells", kMostCells);
+    return nullptr;
+  }
+
+ private:
+  void read_rows(const pugi::xml_node& parent) {
+    for (const pugi::xml_node& node : parent.children()) {
+      const std::string_view name = node.name();
+      if (name == "table:table-row") {
+        read_row(node);
+      } else if (name == "table:table-row-group" || name == "table:table-rows" ||
+                 name == "table:table-header-rows") {
+        read_rows(node);
+      }
+      if (cells_ > kMostCells) return;
+    }
+  }
+
+  void read_row(const pugi::xml_node& node) {
+    GridRow row;
+    row.number = next_row_;
+    std::size_t column = 0;
+    for (const pugi::xml_node& cell : node.children()) {
+      const std::string_view name = cell.name();
+      if (name != "table:table-cell" && name != "table:covered-table-cell") continue;
+      const std::size_t count = count_of(cell, "table:number-columns-repeated");
+      std::string text = name == "table:table-cell" ? cell_of(cell, column) : std::string();
+      if (!text.empty()) {
+        // Empty cells are only there where others follow.
+        if (column + count > kMostCells) return refuse();
+        row.cells.resize(column);
+        row.cells.insert(row.cells.end(), count, text);
+      }
+      column += count;
+    }
+    const std::size_t count = count_of(node, "table:number-rows-repeated");
+    next_row_ += count;
+    if (row.cells.empty()) return;
+    if (count > kMostCells) return refuse();
+    cells_ += count * row.cells.size();
+    if (cells_ > kMostCells) return;
+    for (std::size_t i = 0; i < count; ++i) {
+      grid_->rows.push_back(row);
+      ++row.number;
+    }
+  }
+
+  void refuse() { cells_ = kMostCells + 1; }
+
+  std::string cell_of(const pugi::xml_node& cell, std::size_t column) {
+    const std::size_t columns = count_of(cell, "table:number-columns-spanned");
+    const std::size_t rows = count_of(cell, "table:number-rows-spanned");
+    if (columns > 1 || rows > 1) {
+      grid_->merged.push_back({next_row_, next_row_ + rows - 1, column + 1, column + columns});
+    }
+    const std::string_view type = cell.attribute("office:value-type").value();
+    if (type == "float" || type == "percentage" || type == "currency") {
+      std::string stored = stored_number_text(cell.attribute("office:value").value());
+      if (type == "percentage") grid_->percents.try_emplace(column, PercentCell{stored, next_row_});
+      return stored;
+    }
+    if (type == "date") return cell.attribute("office:date-value").value();
+    if (type == "time") return clock_of(cell.attribute("office:time-value").value());
+    if (type == "boolean") return cell.attribute("office:boolean-value").value();
+    const std::string text = text_of(cell);
+    // A formula without a stored value is no empty cell.
+    return text.empty() && type.empty() ? cell.attribute("table:formula").value() : text;
+  }
+
+  const pugi::xml_node& table_;
+  std::shared_ptr<CellGrid> grid_;
+  std::size_t next_row_ = 1;
+  std::size_t cells_ = 0;
+};
+
+class OdsWorkbook : public Workbook {
+ public:
+  // Reads what the sheets are called; false where there is a fault.
+  bool open(ZipParts& parts, std::string& fault) {
+    if (parts.has("META-INF/manifest.xml")) {
+      const auto manifest = parts.read("META-INF/manifest.xml");
+      if (manifest && manifest->find("encryption-data") != std::string::npos) {
+        fault = kEncrypted;
+        return false;
+      }
+    }
+    auto content = parts.read("content.xml");
+    if (!content) {
+      fault = parts.fault();
+      return false;
+    }
+    content_ = std::move(*content);
+    const pugi::xml_parse_result result = document_.load_buffer_inplace(
+        content_.data(), content_.size(), pugi::parse_default | pugi::parse_ws_pcdata, pugi::encoding_utf8);
+    if (!result) {
+      fault = fmt::format("content.xml: {}", result.description());
+      return false;
+    }
+    const pugi::xml_node body =
+        document_.child("office:document-content").child("office:body").child("office:spreadsheet");
+    for (const pugi::xml_node& table : body.children("table:table")) {
+      names_.emplace_back(table.attribute("table:name").value());
+      tables_.push_back(table);
+    }
+    return true;
+  }
+
+  const std::vector<std::string>& sheets() const override { return names_; }
+
+  std::shared_ptr<CellGrid> read(std::size_t sheet, std::string& fault) override {
+    return OdsSheet(tables_[sheet]).run(fault);
+  }
+
+ private:
+  std::string content_;
+  pugi::xml_document document_;
+  std::vector<std::string> names_;
+  std::vector<pugi::xml_node> tables_;
+};
+
+}  // namespace
+
+std::unique_ptr<Workbook> open_ods(ZipParts& parts, std::string& fault) {
+  auto workbook = std::make_unique<OdsWorkbook>();
+  if (!workbook->open(parts, fault)) return nullptr;
+  return workbook;
+}
+
+}  // namespace opensum

@@ -1,0 +1,65 @@
+// Reading a table from a path, whatever its format.
+#include "files/table_reader.h"
+
+#include <filesystem>
+
+#include "files/csv_reader.h"
+#include "files/csvw_reader.h"
+#include "files/sqlite_reader.h"
+#include "files/workbook_reader.h"
+
+namespace opensum {
+namespace {
+
+struct Target {
+  std::string path;
+  std::optional<std::string> part;
+};
+
+// Divides `file#part`, unless there is a file of the whole name.
+Target target_of(const std::string& path) {
+  std::error_code error;
+  const std::size_t sign = path.rfind('#');
+  if (sign == std::string::npos || std::filesystem::exists(path, error)) return {path, std::nullopt};
+  return {path.substr(0, sign), path.substr(sign + 1)};
+}
+
+}  // namespace
+
+std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
+                                        const ReadSettings& settings, Diagnostics& diagnostics) {
+  return read_csv(file, settings, diagnostics);
+}
+
+std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
+                                   Inputs& inputs, Diagnostics& diagnostics) {
+  const Target target = target_of(path);
+  const auto file = inputs.read(target.path, place, diagnostics);
+  if (!file) return std::nullopt;
+  if (is_locked_workbook(file->text)) {
+    diagnostics.add(Code::workbook_locked, place, {file->path});
+    return std::nullopt;
+  }
+  const bool workbook = is_zip(file->text);
+  if (workbook || is_sqlite(file->text)) {
+    const std::shared_ptr<const CellGrid> grid = workbook
+                                                     ? read_workbook(file, target.part, place, diagnostics)
+                                                     : read_sqlite(file, target.part, place, diagnostics);
+    if (!grid) return std::nullopt;
+    auto table = grid_table(grid, settings, diagnostics);
+    if (table) table->format = workbook ? "a workbook" : "a database";
+    return table;
+  }
+  if (target.part) {
+    diagnostics.add(Code::part_of_text, place, {file->path, *target.part});
+    return std::nullopt;
+  }
+  const auto metadata = read_metadata(target.path, inputs, diagnostics);
+  ReadSettings used = settings;
+  if (metadata && !used.delimiter) used.delimiter = metadata->delimiter;
+  auto table = read_text_table(file, used, diagnostics);
+  if (table && metadata) apply_metadata(*metadata, *table);
+  return table;
+}
+
+}  // namespace opensum

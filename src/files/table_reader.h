@@ -1,0 +1,24 @@
+// Reading a table from a path, whatever its format.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "files/text_file.h"
+#include "message/diagnostic.h"
+#include "study/model.h"
+#include "table/raw_table.h"
+
+namespace opensum {
+
+/// The table at `path`: a file of text, or `file#part` for a sheet of a workbook or a table of a database. An
+/// existing file whose name holds # is meant first. Nothing after a reported error.
+std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
+                                   Inputs& inputs, Diagnostics& diagnostics);
+
+/// The table in a text, such as one typed into a study.
+std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
+                                        const ReadSettings& settings, Diagnostics& diagnostics);
+
+}  // namespace opensum

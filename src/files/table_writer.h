@@ -1,0 +1,51 @@
+// Writing sheets in formats other than CSV: workbooks, databases, JSON.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "files/csv_writer.h"
+#include "table/column.h"
+
+namespace opensum {
+
+/// A sheet as it is written.
+struct WrittenSheet {
+  std::string name;
+  const Table* table = nullptr;
+  bool headers_are_symbols = false;
+  std::vector<DerivedNote> notes;
+};
+
+/// The rows that a sheet of a workbook holds below its header, as spreadsheet programs have it.
+constexpr std::size_t kWorkbookRows = 1'048'575;
+
+/// What is said of one written column, for the sheet of equations in a workbook and the like.
+struct ColumnRemark {
+  std::string sheet;
+  std::string header;
+  std::string symbol;
+  std::string unit;
+  std::string kind;
+  std::string equation;  ///< empty for measured columns
+  std::string null_rule;
+};
+/// The names of its fields, in order, and their values.
+std::vector<std::string> remark_titles();
+std::vector<std::string> remark_fields(const ColumnRemark& remark);
+std::vector<ColumnRemark> column_remarks(const std::vector<WrittenSheet>& sheets);
+
+/// A name that none of those in `used` has, whatever their case, in at most `length` bytes; it is added.
+std::string unused_name(const std::string& name, std::size_t length, std::vector<std::string>& used);
+
+/// A sheet as JSON: its columns with symbol, label, unit, kind, equation, values and the reasons of its
+/// nulls.
+std::string json_text(const WrittenSheet& sheet);
+
+/// Write a file with a sheet for each sheet and one of remarks on the columns: in a database tables. Give
+/// what went wrong; empty when all is well. The bytes depend on the sheets alone.
+std::string write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
+std::string write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
+std::string write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
+
+}  // namespace opensum

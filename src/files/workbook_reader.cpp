@@ -1,0 +1,101 @@
+// Reading a sheet of a workbook.
+#include "files/workbook_reader.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "message/nearest.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+std::unique_ptr<Workbook> open_workbook(ZipParts& parts, std::string& fault) {
+  if (parts.has("xl/workbook.xml")) return open_xlsx(parts, fault);
+  if (parts.has("content.xml")) return open_ods(parts, fault);
+  fault = parts.fault().empty() ? "it holds no sheets" : parts.fault();
+  return nullptr;
+}
+
+std::string listed(const std::vector<std::string>& names) {
+  constexpr std::size_t kListed = 12;
+  std::string text;
+  for (std::size_t i = 0; i < std::min(names.size(), kListed); ++i) text += (i == 0 ? "" : ", ") + names[i];
+  if (names.size() > kListed) text += fmt::format(" and {} more", names.size() - kListed);
+  return text;
+}
+
+}  // namespace
+
+bool is_zip(std::string_view bytes) {
+  return bytes.starts_with("PK\x03\x04") || bytes.starts_with("PK\x05\x06");
+}
+
+bool is_locked_workbook(std::string_view bytes) {
+  return bytes.starts_with("\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
+}
+
+int find_part(const std::string& file, const char* what, const std::vector<std::string>& names,
+              const std::optional<std::string>& wanted, const Place& place, Diagnostics& diagnostics) {
+  if (!wanted) {
+    if (names.size() == 1) return 0;
+    const std::string plural = std::string(what) + 's';
+    if (names.empty()) {
+      diagnostics.add(Code::workbook_damaged, place, {file, "a table", "it holds no " + plural});
+    } else {
+      diagnostics.add(Code::part_needed, place, {file, plural, listed(names), names.front()});
+    }
+    return -1;
+  }
+  const auto found = std::find(names.begin(), names.end(), *wanted);
+  if (found != names.end()) return static_cast<int>(found - names.begin());
+  diagnostics.add(Code::part_not_found, place,
+                  {file, what, *wanted, nearest_name(*wanted, names), listed(names)});
+  return -1;
+}
+
+std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& file,
+                                        const std::optional<std::string>& sheet, const Place& place,
+                                        Diagnostics& diagnostics) {
+  ZipParts parts(file);
+  std::string fault;
+  const auto report = [&]() -> std::shared_ptr<CellGrid> {
+    if (parts.too_large()) {
+      diagnostics.add(Code::workbook_too_large, place, {file->path, fault});
+    } else if (fault == kEncrypted) {
+      diagnostics.add(Code::workbook_locked, place, {file->path});
+    } else {
+      diagnostics.add(Code::workbook_damaged, place, {file->path, "a workbook", fault});
+    }
+    return nullptr;
+  };
+  const std::unique_ptr<Workbook> workbook = open_workbook(parts, fault);
+  if (!workbook) return report();
+  const int number = find_part(file->path, "sheet", workbook->sheets(), sheet, place, diagnostics);
+  if (number < 0) return nullptr;
+  std::shared_ptr<CellGrid> grid = workbook->read(static_cast<std::size_t>(number), fault);
+  if (!grid) return report();
+  grid->name = file->path + '#' + workbook->sheets()[static_cast<std::size_t>(number)];
+  return grid;
+}
+
+std::string stored_number_text(std::string_view stored) {
+  constexpr std::size_t kShortDigits = 15;
+  const auto digits = static_cast<std::size_t>(
+      std::count_if(stored.begin(), stored.end(), [](char c) { return c >= '0' && c <= '9'; }));
+  if (digits <= kShortDigits && is_plain_decimal(stored)) return std::string(stored);
+  const NumberReading reading = read_number(stored);
+  return reading.fault == NumberFault::none ? number_text(reading.value, -1) : std::string(stored);
+}
+
+std::string clock_text(double seconds) {
+  const auto whole = static_cast<long long>(std::floor(seconds));
+  std::string text = fmt::format("{:02}:{:02}:{:02}", whole / 3600, whole / 60 % 60, whole % 60);
+  const double rest = seconds - static_cast<double>(whole);
+  if (rest > 0) text += number_text(rest, 9).substr(1);
+  return text;
+}
+
+}  // namespace opensum

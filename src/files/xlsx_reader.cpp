@@ -1,0 +1,290 @@
+// Reading Office Open XML spreadsheets (ISO/IEC 29500).
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+#include <map>
+#include <pugixml.hpp>
+
+#include "files/workbook_reader.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+constexpr double kSecondsPerDay = 86400;
+/// Days from the serial number 0 of the two calendars to 1970-01-01.
+constexpr double kEpochOf1900 = 25569;
+constexpr double kEpochOf1904 = 24107;
+/// The calendar of 1900 counts a 29 February 1900, which was none; serial numbers before it are a day off.
+constexpr double kAfterFalseLeapDay = 61;
+
+// How the number in a cell is to be read.
+enum class Shown : std::uint8_t { number, percent, date, clock };
+
+std::string_view local_name(const pugi::xml_node& node) {
+  const std::string_view name = node.name();
+  const std::size_t colon = name.find(':');
+  return colon == std::string_view::npos ? name : name.substr(colon + 1);
+}
+
+// The first child of a name, whatever the prefix of its namespace.
+pugi::xml_node child(const pugi::xml_node& node, std::string_view name) {
+  for (const pugi::xml_node& candidate : node.children()) {
+    if (local_name(candidate) == name) return candidate;
+  }
+  return {};
+}
+
+// The text in the t elements of a shared or inline string, phonetic runs left out.
+void append_strings(const pugi::xml_node& node, std::string& out) {
+  for (const pugi::xml_node& part : node.children()) {
+    const std::string_view name = local_name(part);
+    if (name == "t") out += part.child_value();
+    if (name == "r") append_strings(part, out);
+  }
+}
+
+// What a number format shows: its letters outside quotes, brackets and escapes tell.
+Shown shown_by(std::string_view format) {
+  bool day = false;
+  bool clock = false;
+  bool percent = false;
+  for (std::size_t i = 0; i < format.size() && format[i] != ';'; ++i) {
+    const char c = static_cast<char>(std::tolower(static_cast<unsigned char>(format[i])));
+    if (c == '"') {
+      i = std::min(format.find('"', i + 1), format.size());
+    } else if (c == '[') {
+      const std::size_t end = std::min(format.find(']', i), format.size());
+      // [h] counts hours beyond a day; other brackets are colours and conditions.
+      if (end > i + 1 && std::string_view("hms").find(static_cast<char>(std::tolower(
+                             static_cast<unsigned char>(format[i + 1])))) != std::string_view::npos) {
+        clock = true;
+      }
+      i = end;
+    } else if (c == '\\' || c == '_' || c == '*') {
+      ++i;
+    } else {
+      day = day || c == 'y' || c == 'd';
+      clock = clock || c == 'h' || c == 's';
+      percent = percent || c == '%';
+    }
+  }
+  if (format == "General") return Shown::number;
+  if (day) return Shown::date;
+  if (clock) return Shown::clock;
+  return percent ? Shown::percent : Shown::number;
+}
+
+// The formats that have a number instead of a text.
+Shown shown_by(unsigned built_in) {
+  if (built_in == 9 || built_in == 10) return Shown::percent;
+  if ((built_in >= 18 && built_in <= 21) || (built_in >= 45 && built_in <= 47)) return Shown::clock;
+  const bool date = (built_in >= 14 && built_in <= 17) || built_in == 22 ||
+                    (built_in >= 27 && built_in <= 36) || (built_in >= 50 && built_in <= 58);
+  return date ? Shown::date : Shown::number;
+}
+
+// `B12` as column (from 0) and row (from 1); false if it is of another form.
+bool read_reference(std::string_view text, std::size_t& column, std::size_t& row) {
+  std::size_t i = 0;
+  std::size_t letters = 0;
+  for (; i < text.size() && text[i] >= 'A' && text[i] <= 'Z' && i < 4; ++i) {
+    letters = letters * 26 + static_cast<std::size_t>(text[i] - 'A') + 1;
+  }
+  const auto [end, error] = std::from_chars(text.data() + i, text.data() + text.size(), row);
+  if (letters == 0 || error != std::errc() || end != text.data() + text.size() || row == 0) return false;
+  column = letters - 1;
+  return true;
+}
+
+class XlsxWorkbook : public Workbook {
+ public:
+  explicit XlsxWorkbook(ZipParts& parts) : parts_(parts) {}
+
+  bool open(std::string& fault) {
+    pugi::xml_document relations;
+    pugi::xml_document workbook;
+    if (!load("xl/_rels/workbook.xml.rels", relations, fault) || !load("xl/workbook.xml", workbook, fault)) {
+      return false;
+    }
+    std::map<std::string, std::string> targets;
+    for (const pugi::xml_node& relation : relations.first_child().children()) {
+      std::string target = relation.attribute("Target").value();
+      target = target.starts_with('/') ? target.substr(1) : "xl/" + target;
+      const std::string_view type = relation.attribute("Type").value();
+      if (type.ends_with("/sharedStrings")) strings_part_ = target;
+      if (type.ends_with("/styles")) styles_part_ = target;
+      targets[relation.attribute("Id").value()] = std::move(target);
+    }
+    const pugi::xml_node root = workbook.document_element();
+    const pugi::xml_attribute calendar = child(root, "workbookPr").attribute("date1904");
+    if (calendar.as_bool()) epoch_ = kEpochOf1904;
+    for (const pugi::xml_node& sheet : child(root, "sheets").children()) {
+      for (const pugi::xml_attribute& attribute : sheet.attributes()) {
+        const std::string_view name = attribute.name();
+        // Sheets of charts and macros have no cells.
+        if (!name.ends_with(":id") || targets[attribute.value()].find("worksheets/") == std::string::npos)
+          continue;
+        names_.emplace_back(sheet.attribute("name").value());
+        sheet_parts_.push_back(targets[attribute.value()]);
+      }
+    }
+    return read_strings(fault) && read_styles(fault);
+  }
+
+  const std::vector<std::string>& sheets() const override { return names_; }
+
+  std::shared_ptr<CellGrid> read(std::size_t sheet, std::string& fault) override {
+    pugi::xml_document document;
+    if (!load(sheet_parts_[sheet], document, fault)) return nullptr;
+    auto grid = std::make_shared<CellGrid>();
+    const pugi::xml_node root = document.document_element();
+    std::size_t number = 0;
+    std::size_t cells = 0;
+    for (const pugi::xml_node& node : child(root, "sheetData").children()) {
+      number = node.attribute("r").as_ullong(number + 1);
+      GridRow row;
+      row.number = number;
+      if (!read_row(node, row, *grid, fault)) return nullptr;
+      cells += row.cells.size();
+      if (cells > kMostCells) {
+        fault = fmt::format("a sheet of it has more than {} cells", kMostCells);
+        return nullptr;
+      }
+      if (!row.cells.empty()) grid->rows.push_back(std::move(row));
+    }
+    for (const pugi::xml_node& merge : child(root, "mergeCells").children()) read_merge(merge, *grid);
+    return grid;
+  }
+
+ private:
+  bool load(const std::string& part, pugi::xml_document& document, std::string& fault) {
+    const auto text = parts_.read(part);
+    if (!text) {
+      fault = parts_.fault();
+      return false;
+    }
+    const pugi::xml_parse_result result =
+        document.load_buffer(text->data(), text->size(), pugi::parse_default | pugi::parse_ws_pcdata);
+    if (!result) fault = fmt::format("{}: {}", part, result.description());
+    return static_cast<bool>(result);
+  }
+
+  bool read_strings(std::string& fault) {
+    if (strings_part_.empty() || !parts_.has(strings_part_)) return true;
+    pugi::xml_document document;
+    if (!load(strings_part_, document, fault)) return false;
+    for (const pugi::xml_node& item : document.document_element().children()) {
+      append_strings(item, strings_.emplace_back());
+    }
+    return true;
+  }
+
+  bool read_styles(std::string& fault) {
+    if (styles_part_.empty() || !parts_.has(styles_part_)) return true;
+    pugi::xml_document document;
+    if (!load(styles_part_, document, fault)) return false;
+    std::map<unsigned, Shown> formats;
+    for (const pugi::xml_node& format : child(document.document_element(), "numFmts").children()) {
+      formats[format.attribute("numFmtId").as_uint()] = shown_by(format.attribute("formatCode").value());
+    }
+    for (const pugi::xml_node& style : child(document.document_element(), "cellXfs").children()) {
+      const unsigned format = style.attribute("numFmtId").as_uint();
+      const auto own = formats.find(format);
+      styles_.push_back(own == formats.end() ? shown_by(format) : own->second);
+    }
+    return true;
+  }
+
+  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, std::string& fault) const {
+    std::size_t column = 0;
+    for (const pugi::xml_node& cell : node.children()) {
+      std::size_t row_number = row.number;
+      if (const auto reference = cell.attribute("r");
+          reference && (!read_reference(reference.value(), column, row_number) || row_number != row.number)) {
+        fault = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
+        return false;
+      }
+      std::string text = cell_text(cell, column, row.number, grid);
+      if (!text.empty()) {
+        if (row.cells.size() <= column) row.cells.resize(column + 1);
+        row.cells[column] = std::move(text);
+      }
+      ++column;
+    }
+    return true;
+  }
+
+  std::string cell_text(const pugi::xml_node& cell, std::size_t column, std::size_t row,
+                        CellGrid& grid) const {
+    const std::string_view type = cell.attribute("t").value();
+    if (type == "inlineStr") {
+      std::string text;
+      append_strings(child(cell, "is"), text);
+      return text;
+    }
+    const pugi::xml_node stored = child(cell, "v");
+    const std::string_view value = stored.child_value();
+    if (value.empty()) {
+      // A formula without a stored value is no empty cell; one that gives an empty text is.
+      const pugi::xml_node formula = child(cell, "f");
+      return formula && !stored ? std::string("=") + formula.child_value() : std::string();
+    }
+    if (type == "s") {
+      std::size_t index = strings_.size();
+      std::from_chars(value.data(), value.data() + value.size(), index);
+      return index < strings_.size() ? strings_[index] : std::string("#REF!");
+    }
+    if (type == "b") return value == "0" ? "false" : "true";
+    if (type == "str" || type == "e" || type == "d") return std::string(value);
+    const std::size_t style = cell.attribute("s").as_ullong(0);
+    const Shown shown = style < styles_.size() ? styles_[style] : Shown::number;
+    std::string text = stored_number_text(value);
+    if (shown == Shown::percent) grid.percents.try_emplace(column, PercentCell{text, row});
+    if (shown == Shown::number || shown == Shown::percent) return text;
+    const NumberReading number = read_number(value);
+    return number.fault == NumberFault::none ? moment_text(number.value, shown) : text;
+  }
+
+  // A serial number of days as a date or a time of day, to a microsecond.
+  std::string moment_text(double serial, Shown shown) const {
+    constexpr double kMicro = 1e6;
+    if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kMicro) / kMicro);
+    const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
+    return date_text(std::round((day - epoch_) * kSecondsPerDay * kMicro) / kMicro);
+  }
+
+  static void read_merge(const pugi::xml_node& merge, CellGrid& grid) {
+    const std::string_view text = merge.attribute("ref").value();
+    const std::size_t colon = text.find(':');
+    MergedCells cells;
+    if (colon == std::string_view::npos ||
+        !read_reference(text.substr(0, colon), cells.first_column, cells.first_row) ||
+        !read_reference(text.substr(colon + 1), cells.last_column, cells.last_row)) {
+      return;
+    }
+    ++cells.first_column;
+    ++cells.last_column;
+    grid.merged.push_back(cells);
+  }
+
+  ZipParts& parts_;
+  double epoch_ = kEpochOf1900;
+  std::string strings_part_;
+  std::string styles_part_;
+  std::vector<std::string> names_;
+  std::vector<std::string> sheet_parts_;
+  std::vector<std::string> strings_;
+  std::vector<Shown> styles_;
+};
+
+}  // namespace
+
+std::unique_ptr<Workbook> open_xlsx(ZipParts& parts, std::string& fault) {
+  auto workbook = std::make_unique<XlsxWorkbook>(parts);
+  if (!workbook->open(fault)) return nullptr;
+  return workbook;
+}
+
+}  // namespace opensum

@@ -1,0 +1,70 @@
+// The parts of a zip file, unpacked within limits.
+#include "files/zip_parts.h"
+
+#include <fmt/format.h>
+#include <zip.h>
+
+namespace opensum {
+
+struct ZipParts::Archive {
+  zip_t* zip = nullptr;
+  ~Archive() {
+    if (zip != nullptr) zip_discard(zip);
+  }
+};
+
+ZipParts::ZipParts(std::shared_ptr<const InputFile> file)
+    : file_(std::move(file)), archive_(std::make_unique<Archive>()) {
+  zip_error_t error;
+  zip_error_init(&error);
+  zip_source_t* source = zip_source_buffer_create(file_->text.data(), file_->text.size(), 0, &error);
+  if (source != nullptr) archive_->zip = zip_open_from_source(source, ZIP_RDONLY, &error);
+  if (archive_->zip == nullptr) {
+    fault_ = zip_error_strerror(&error);
+    if (source != nullptr) zip_source_free(source);
+  }
+  zip_error_fini(&error);
+}
+
+ZipParts::~ZipParts() = default;
+
+bool ZipParts::has(const std::string& name) const {
+  return archive_->zip != nullptr && zip_name_locate(archive_->zip, name.c_str(), 0) >= 0;
+}
+
+std::optional<std::string> ZipParts::read(const std::string& name) {
+  if (archive_->zip == nullptr) return std::nullopt;
+  zip_stat_t status;
+  zip_stat_init(&status);
+  if (zip_stat(archive_->zip, name.c_str(), 0, &status) != 0) {
+    fault_ = fmt::format("it has no part {}", name);
+    return std::nullopt;
+  }
+  const bool swollen = status.size > kFreeBytes && status.size / kMostRatio > status.comp_size;
+  if (status.size > kMostPartBytes || swollen) {
+    too_large_ = true;
+    fault_ = fmt::format(
+        "{} would unpack from {} to {} bytes, and the limits are {} bytes and {} times the "
+        "packed size",
+        name, status.comp_size, status.size, kMostPartBytes, kMostRatio);
+    return std::nullopt;
+  }
+  zip_file_t* part = zip_fopen(archive_->zip, name.c_str(), 0);
+  if (part == nullptr) {
+    fault_ = fmt::format("{}: {}", name, zip_strerror(archive_->zip));
+    return std::nullopt;
+  }
+  // The size that is stated may be a lie; no more is read than was checked.
+  std::string text(status.size, '\0');
+  const zip_int64_t got = zip_fread(part, text.data(), text.size());
+  const bool whole = got == static_cast<zip_int64_t>(text.size());
+  char more = 0;
+  const bool at_end = whole && zip_fread(part, &more, 1) == 0;
+  if (zip_fclose(part) != 0 || !at_end) {
+    fault_ = fmt::format("{} is damaged", name);
+    return std::nullopt;
+  }
+  return text;
+}
+
+}  // namespace opensum

@@ -1,0 +1,42 @@
+// The parts of a zip file, unpacked within limits.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "files/text_file.h"
+
+namespace opensum {
+
+/// A part may unpack to so many bytes; beyond kFreeBytes also to no more than kMostRatio times its packed
+/// size. Files made to fill the memory go far beyond both, workbooks stay far below.
+constexpr std::size_t kMostPartBytes = std::size_t{2} << 30U;
+constexpr std::size_t kFreeBytes = std::size_t{16} << 20U;
+constexpr std::size_t kMostRatio = 400;
+
+class ZipParts {
+ public:
+  /// Opens a zip file in memory; `fault()` says what is wrong with it, if anything is.
+  explicit ZipParts(std::shared_ptr<const InputFile> file);
+  ~ZipParts();
+  ZipParts(const ZipParts&) = delete;
+  ZipParts& operator=(const ZipParts&) = delete;
+
+  bool has(const std::string& name) const;
+  /// The bytes of a part; nothing where it is not there, is damaged or goes beyond the limits, which then is
+  /// the fault.
+  std::optional<std::string> read(const std::string& name);
+  const std::string& fault() const { return fault_; }
+  bool too_large() const { return too_large_; }
+
+ private:
+  struct Archive;
+  std::shared_ptr<const InputFile> file_;
+  std::unique_ptr<Archive> archive_;
+  std::string fault_;
+  bool too_large_ = false;
+};
+
+}  // namespace opensum

@@ -1,0 +1,223 @@
+// The headers of one table of text.
+#include "study/headings.h"
+
+#include <algorithm>
+
+#include "equation/checker.h"
+#include "message/nearest.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+class HeadingReader {
+ public:
+  HeadingReader(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units,
+                Diagnostics& diagnostics)
+      : sheet_(sheet), raw_(raw), units_(units), diagnostics_(diagnostics) {}
+
+  Headings run() {
+    read_headers();
+    apply_settings();
+    report_repeated();
+    warn_of_doubts();
+    for (Heading& heading : result_.columns) settle_unit(heading, units_, diagnostics_);
+    return std::move(result_);
+  }
+
+ private:
+  void read_headers() {
+    std::vector<std::string> symbols;
+    for (std::size_t i = 0; i < raw_.headers.size(); ++i) {
+      Heading heading;
+      heading.header = raw_.headers[i];
+      HeaderReading reading = read_header(heading.header, units_);
+      if (!reading.unit_stated) read_units_row(i, reading);
+      heading.symbol = symbol_of(reading.label);
+      heading.label = reading.label;
+      heading.unit = reading.unit;
+      heading.unit_stated = reading.unit_stated;
+      if (i < raw_.metadata.size() && raw_.metadata[i]) describe(heading, *raw_.metadata[i], reading);
+      if (heading.symbol.empty()) heading.symbol = "column_" + std::to_string(i + 1);
+      symbols.push_back(heading.symbol);
+      readings_.push_back(std::move(reading));
+      result_.columns.push_back(std::move(heading));
+    }
+    number_repeated(symbols);
+    for (std::size_t i = 0; i < symbols.size(); ++i) {
+      std::string& symbol = result_.columns[i].symbol;
+      if (symbols[i] != symbol) result_.shared_symbols[symbol].push_back(symbols[i]);
+      symbol = symbols[i];
+    }
+  }
+
+  // What metadata say holds, whatever the header looks like.
+  void describe(Heading& heading, const ColumnMetadata& metadata, HeaderReading& reading) {
+    heading.metadata = &metadata;
+    reading.doubt = HeaderDoubt::none;
+    if (!metadata.symbol.empty()) heading.symbol = symbol_of(metadata.symbol);
+    if (!metadata.label.empty()) heading.label = metadata.label;
+    if (!metadata.unit) return;
+    const UnitReading unit = units_.read(*metadata.unit);
+    if (!unit.unit) {
+      diagnostics_.add(Code::metadata_unit, {*metadata.unit, heading.symbol, raw_.file, unit.suggestion});
+      return;
+    }
+    heading.unit = *unit.unit;
+    heading.unit_stated = true;
+  }
+
+  // The unit that stands in the units row, with or without brackets.
+  void read_units_row(std::size_t i, HeaderReading& reading) {
+    if (i >= raw_.units.size()) return;
+    std::string_view text = raw_.units[i];
+    if (text.size() > 1 &&
+        ((text.front() == '[' && text.back() == ']') || (text.front() == '(' && text.back() == ')'))) {
+      text = trimmed(text.substr(1, text.size() - 2));
+    }
+    if (text.empty() || text == "-" || text == "--") return;
+    const UnitReading unit = units_.read(text);
+    if (unit.unit) {
+      reading.unit = *unit.unit;
+      reading.unit_stated = true;
+      reading.doubt = HeaderDoubt::none;
+      return;
+    }
+    const std::string meant = units_.meant_by(text);
+    diagnostics_.add(Code::units_row_unknown, Place{raw_.units_source, raw_.units_spans[i]},
+                     {std::string(text), meant.empty() ? unit.suggestion : meant});
+  }
+
+  Heading* find(const ColumnSettings& settings) {
+    std::vector<Heading>& headings = result_.columns;
+    if (settings.number) {
+      return *settings.number >= 1 && *settings.number <= headings.size() ? &headings[*settings.number - 1]
+                                                                          : nullptr;
+    }
+    const std::string wanted = settings.header ? settings.header->text() : settings.symbol;
+    for (const auto name : {&Heading::header, &Heading::symbol, &Heading::label}) {
+      for (Heading& heading : headings) {
+        if (heading.*name == wanted) return &heading;
+      }
+    }
+    return nullptr;
+  }
+
+  void apply_settings() {
+    for (const ColumnSettings& settings : sheet_.columns) {
+      if (settings.values) continue;
+      // Derived columns are described in the same place; they are found among the equations later.
+      Heading* heading = find(settings);
+      if (heading == nullptr) {
+        unmatched(settings);
+        continue;
+      }
+      heading->settings = &settings;
+      heading->symbol = settings.symbol;
+      if (settings.label) heading->label = *settings.label;
+    }
+  }
+
+  void unmatched(const ColumnSettings& settings) {
+    if (settings.number) {
+      diagnostics_.add(Code::header_not_found, settings.place,
+                       {std::to_string(*settings.number), raw_.file, ""});
+      return;
+    }
+    std::vector<std::string> known;
+    for (const Heading& heading : result_.columns) {
+      known.push_back(heading.label);
+      known.push_back(heading.header);
+      known.push_back(heading.symbol);
+    }
+    if (settings.header) {
+      diagnostics_.add(Code::header_not_found, settings.header->place(),
+                       {settings.header->text(), raw_.file, nearest_name(settings.header->text(), known)});
+      return;
+    }
+    result_.unmatched.push_back(&settings);
+  }
+
+  void report_repeated() {
+    const std::vector<Heading>& headings = result_.columns;
+    for (std::size_t i = 0; i < headings.size(); ++i) {
+      for (std::size_t j = 0; j < i; ++j) {
+        if (headings[i].symbol != headings[j].symbol) continue;
+        const ColumnSettings* settings =
+            headings[i].settings != nullptr ? headings[i].settings : headings[j].settings;
+        diagnostics_.add(Code::symbol_twice, settings != nullptr ? settings->place : Place{},
+                         {headings[i].symbol});
+      }
+    }
+  }
+
+  void warn_of_doubts() {
+    const std::vector<Heading>& headings = result_.columns;
+    for (const auto& [symbol, numbered] : result_.shared_symbols) {
+      std::string list;
+      std::size_t first = 0;
+      for (const std::string& name : numbered) list += (list.empty() ? "" : ", ") + name;
+      while (first + 1 < headings.size() && headings[first].symbol != numbered.front()) ++first;
+      diagnostics_.add(Code::shared_header, header_place(raw_, first),
+                       {std::to_string(numbered.size()), symbol, list});
+    }
+    for (std::size_t i = 0; i < headings.size(); ++i) {
+      const Heading& heading = headings[i];
+      if (heading.settings != nullptr && heading.settings->unit) continue;
+      const HeaderReading& reading = readings_[i];
+      const Place place = header_place(raw_, i);
+      switch (reading.doubt) {
+        case HeaderDoubt::none:
+          break;
+        case HeaderDoubt::nearly_unit:
+          diagnostics_.add(Code::header_nearly_unit, place,
+                           {reading.bracketed, heading.header, reading.meant, heading.symbol});
+          break;
+        case HeaderDoubt::single_letter:
+          diagnostics_.add(Code::header_single_letter, place,
+                           {reading.bracketed, heading.header, reading.meant, heading.symbol});
+          break;
+        case HeaderDoubt::plain_number:
+          diagnostics_.add(Code::header_plain_number, place, {reading.bracketed, heading.header});
+          break;
+      }
+    }
+  }
+
+  const SheetModel& sheet_;
+  const RawTable& raw_;
+  const UnitSystem& units_;
+  Diagnostics& diagnostics_;
+  std::vector<HeaderReading> readings_;
+  Headings result_;
+};
+
+}  // namespace
+
+Place header_place(const RawTable& raw, std::size_t column) {
+  if (!raw.header_source || column >= raw.header_spans.size()) return {};
+  return {raw.header_source, raw.header_spans[column]};
+}
+
+void settle_unit(Heading& heading, const UnitSystem& units, Diagnostics& diagnostics) {
+  if (heading.settings == nullptr || !heading.settings->unit) return;
+  const Passage& text = *heading.settings->unit;
+  const UnitReading reading = units.read(text.text());
+  if (!reading.unit) {
+    report_unit_fault(reading, text, {0, text.text().size()}, diagnostics);
+    return;
+  }
+  if (heading.unit_stated && !same_scale(heading.unit, *reading.unit)) {
+    diagnostics.add(Code::header_unit_replaced, text.place(),
+                    {heading.symbol, heading.unit.text(), reading.unit->text()});
+  }
+  heading.unit = *reading.unit;
+  heading.unit_stated = true;
+}
+
+Headings read_headings(const SheetModel& sheet, const RawTable& raw, const UnitSystem& units,
+                       Diagnostics& diagnostics) {
+  return HeadingReader(sheet, raw, units, diagnostics).run();
+}
+
+}  // namespace opensum

@@ -1,0 +1,39 @@
+// Sheets that have the rows of other sheets, after those others.
+#include <algorithm>
+
+#include "message/nearest.h"
+#include "study/definitions.h"
+#include "study/plan.h"
+
+namespace opensum {
+
+std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, Diagnostics& diagnostics) {
+  std::vector<std::vector<std::size_t>> needs(sheets.size());
+  std::vector<std::string> names;
+  for (const SheetInput& sheet : sheets) names.push_back(sheet.model->name);
+  bool good = true;
+  for (std::size_t i = 0; i < sheets.size(); ++i) {
+    const auto& source = sheets[i].model->rows_of;
+    if (!source) continue;
+    const auto found = std::find(names.begin(), names.end(), source->text());
+    if (found == names.end()) {
+      diagnostics.add(Code::unknown_sheet, source->place(),
+                      {source->text(), nearest_name(source->text(), names)});
+      good = false;
+    } else {
+      needs[i].push_back(static_cast<std::size_t>(found - names.begin()));
+    }
+  }
+  std::vector<std::vector<std::size_t>> rings;
+  std::vector<std::size_t> order = dependency_order(needs, rings);
+  for (const std::vector<std::size_t>& ring : rings) {
+    std::vector<std::string> ring_names;
+    for (const std::size_t i : ring) ring_names.push_back("rows of " + names[i]);
+    diagnostics.add(Code::cycle, sheets[ring.front()].model->place, {ring_text(ring_names)});
+    good = false;
+  }
+  if (!good) order.clear();
+  return order;
+}
+
+}  // namespace opensum
