@@ -342,7 +342,8 @@ CheckedPtr Checker::check_name(const Node& node) {
   }
   if (context_.others != nullptr) {
     int number = -1;
-    const Scope* source = context_.others->grouped(number, number);
+    int own = -1;
+    const Scope* source = context_.others->grouped(number, own);
     if (source != nullptr && source->find_column(node.text, node.quoted) >= 0) {
       return fail(Code::many_values, node.span, {node.text, source->sheet, scope.sheet});
     }
@@ -374,7 +375,12 @@ CheckedPtr Checker::check_member(const Node& node) {
     own.span = node.span;
     return check_name(own);
   }
-  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.span, {written(node)});
+  if (context_.standing == Standing::keep) {
+    // Those that are known before the rows are chosen stand in the scope.
+    const int known = context_.scope.find_column(node.owner + "." + node.text, false);
+    if (known >= 0) return column_node(static_cast<std::size_t>(known), node);
+    return fail(Code::keep_row_by_row, node.span, {written(node)});
+  }
   if (context_.others == nullptr) {
     return fail(Code::unknown_sheet, node.mark,
                 {node.owner, nearest_name(node.owner, context_.scope.sheets)});

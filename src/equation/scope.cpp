@@ -8,16 +8,21 @@
 namespace opensum {
 
 int Scope::find_column(const std::string& name, bool quoted) const {
+  for (; indexed_ < columns.size(); ++indexed_) {
+    by_symbol_.try_emplace(columns[indexed_].symbol, static_cast<int>(indexed_));
+  }
+  const auto by_symbol = by_symbol_.find(name);
+  const int symbol = by_symbol == by_symbol_.end() ? -1 : by_symbol->second;
+  if (!quoted) return symbol;
   const auto index_of = [&](auto has_name) {
     const auto found = std::find_if(columns.begin(), columns.end(), has_name);
     return found == columns.end() ? -1 : static_cast<int>(found - columns.begin());
   };
-  if (!quoted) return index_of([&](const ScopeColumn& c) { return c.symbol == name; });
   const int by_header = index_of([&](const ScopeColumn& c) { return c.measured && c.header == name; });
   if (by_header >= 0) return by_header;
   const auto labelled = [&](const ScopeColumn& c) { return c.label == name; };
   if (std::count_if(columns.begin(), columns.end(), labelled) == 1) return index_of(labelled);
-  return index_of([&](const ScopeColumn& c) { return c.symbol == name; });
+  return symbol;
 }
 
 const ScopeConstant* Scope::find_constant(const std::string& name) const {

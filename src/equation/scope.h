@@ -4,6 +4,7 @@
 #include <deque>
 #include <map>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "equation/checked.h"
@@ -67,6 +68,11 @@ struct Scope {
   std::vector<std::string> names() const;
   /// Columns whose symbols a pattern with * and ? matches, in the file's order; measured ones only.
   std::vector<std::size_t> matching(const std::string& pattern) const;
+
+ private:
+  /// The first column of each symbol, for the columns that were there when a name was last looked up.
+  mutable std::unordered_map<std::string, int> by_symbol_;
+  mutable std::size_t indexed_ = 0;
 };
 
 /// Whether a text matches a pattern in which * stands for any run of characters and ? for one.

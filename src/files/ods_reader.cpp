@@ -67,10 +67,10 @@ class OdsSheet {
  public:
   explicit OdsSheet(const pugi::xml_node& table) : table_(table), grid_(std::make_shared<CellGrid>()) {}
 
-  std::shared_ptr<CellGrid> run(std::string& fault) {
+  std::shared_ptr<CellGrid> run(ReadFault& fault) {
     read_rows(table_);
     if (cells_ <= kMostCells) return grid_;
-    fault = fmt::format("a sheet of it has more than {} cells", kMostCells);
+    fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
     return nullptr;
   }
 
@@ -148,11 +148,11 @@ class OdsSheet {
 class OdsWorkbook : public Workbook {
  public:
   // Reads what the sheets are called; false where there is a fault.
-  bool open(ZipParts& parts, std::string& fault) {
+  bool open(ZipParts& parts, ReadFault& fault) {
     if (parts.has("META-INF/manifest.xml")) {
       const auto manifest = parts.read("META-INF/manifest.xml");
       if (manifest && manifest->find("encryption-data") != std::string::npos) {
-        fault = kEncrypted;
+        fault.code = Code::workbook_locked;
         return false;
       }
     }
@@ -165,7 +165,7 @@ class OdsWorkbook : public Workbook {
     const pugi::xml_parse_result result = document_.load_buffer_inplace(
         content_.data(), content_.size(), pugi::parse_default | pugi::parse_ws_pcdata, pugi::encoding_utf8);
     if (!result) {
-      fault = fmt::format("content.xml: {}", result.description());
+      fault.words = fmt::format("content.xml: {}", result.description());
       return false;
     }
     const pugi::xml_node body =
@@ -179,7 +179,7 @@ class OdsWorkbook : public Workbook {
 
   const std::vector<std::string>& sheets() const override { return names_; }
 
-  std::shared_ptr<CellGrid> read(std::size_t sheet, std::string& fault) override {
+  std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
     return OdsSheet(tables_[sheet]).run(fault);
   }
 
@@ -192,7 +192,7 @@ class OdsWorkbook : public Workbook {
 
 }  // namespace
 
-std::unique_ptr<Workbook> open_ods(ZipParts& parts, std::string& fault) {
+std::unique_ptr<Workbook> open_ods(ZipParts& parts, ReadFault& fault) {
   auto workbook = std::make_unique<OdsWorkbook>();
   if (!workbook->open(parts, fault)) return nullptr;
   return workbook;

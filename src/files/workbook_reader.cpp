@@ -12,10 +12,11 @@
 namespace opensum {
 namespace {
 
-std::unique_ptr<Workbook> open_workbook(ZipParts& parts, std::string& fault) {
+std::unique_ptr<Workbook> open_workbook(ZipParts& parts, ReadFault& fault) {
   if (parts.has("xl/workbook.xml")) return open_xlsx(parts, fault);
   if (parts.has("content.xml")) return open_ods(parts, fault);
-  fault = parts.fault().empty() ? "it holds no sheets" : parts.fault();
+  fault = parts.fault();
+  if (fault.words.empty()) fault.words = "it holds no sheets";
   return nullptr;
 }
 
@@ -60,15 +61,11 @@ std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& 
                                         const std::optional<std::string>& sheet, const Place& place,
                                         Diagnostics& diagnostics) {
   ZipParts parts(file);
-  std::string fault;
+  ReadFault fault;
   const auto report = [&]() -> std::shared_ptr<CellGrid> {
-    if (parts.too_large()) {
-      diagnostics.add(Code::workbook_too_large, place, {file->path, fault});
-    } else if (fault == kEncrypted) {
-      diagnostics.add(Code::workbook_locked, place, {file->path});
-    } else {
-      diagnostics.add(Code::workbook_damaged, place, {file->path, "a workbook", fault});
-    }
+    std::vector<std::string> words = {file->path, fault.words};
+    if (fault.code == Code::workbook_damaged) words.insert(words.begin() + 1, "a workbook");
+    diagnostics.add(fault.code, place, std::move(words));
     return nullptr;
   };
   const std::unique_ptr<Workbook> workbook = open_workbook(parts, fault);

@@ -16,20 +16,17 @@ class Workbook {
   virtual ~Workbook() = default;
   virtual const std::vector<std::string>& sheets() const = 0;
   /// The cells of a sheet; null where it cannot be read, which `fault` then says.
-  virtual std::shared_ptr<CellGrid> read(std::size_t sheet, std::string& fault) = 0;
+  virtual std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) = 0;
 };
 
 /// Opens a workbook of either format; null where it cannot be read, which `fault` then says.
-std::unique_ptr<Workbook> open_ods(ZipParts& parts, std::string& fault);
-std::unique_ptr<Workbook> open_xlsx(ZipParts& parts, std::string& fault);
+std::unique_ptr<Workbook> open_ods(ZipParts& parts, ReadFault& fault);
+std::unique_ptr<Workbook> open_xlsx(ZipParts& parts, ReadFault& fault);
 
 /// Whether the bytes are those of a zip file, or of a container of which only its own program reads the
 /// workbook: encrypted, or in the old binary format.
 bool is_zip(std::string_view bytes);
 bool is_locked_workbook(std::string_view bytes);
-
-/// The fault of a workbook that is encrypted.
-constexpr const char* kEncrypted = "encrypted";
 
 /// The place of a part (a sheet, a table) among the names of those that a file has; without a name it must be
 /// the only one. -1 after a reported error.

@@ -102,7 +102,7 @@ class XlsxWorkbook : public Workbook {
  public:
   explicit XlsxWorkbook(ZipParts& parts) : parts_(parts) {}
 
-  bool open(std::string& fault) {
+  bool open(ReadFault& fault) {
     pugi::xml_document relations;
     pugi::xml_document workbook;
     if (!load("xl/_rels/workbook.xml.rels", relations, fault) || !load("xl/workbook.xml", workbook, fault)) {
@@ -135,7 +135,7 @@ class XlsxWorkbook : public Workbook {
 
   const std::vector<std::string>& sheets() const override { return names_; }
 
-  std::shared_ptr<CellGrid> read(std::size_t sheet, std::string& fault) override {
+  std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
     pugi::xml_document document;
     if (!load(sheet_parts_[sheet], document, fault)) return nullptr;
     auto grid = std::make_shared<CellGrid>();
@@ -149,7 +149,7 @@ class XlsxWorkbook : public Workbook {
       if (!read_row(node, row, *grid, fault)) return nullptr;
       cells += row.cells.size();
       if (cells > kMostCells) {
-        fault = fmt::format("a sheet of it has more than {} cells", kMostCells);
+        fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
         return nullptr;
       }
       if (!row.cells.empty()) grid->rows.push_back(std::move(row));
@@ -159,7 +159,7 @@ class XlsxWorkbook : public Workbook {
   }
 
  private:
-  bool load(const std::string& part, pugi::xml_document& document, std::string& fault) {
+  bool load(const std::string& part, pugi::xml_document& document, ReadFault& fault) {
     const auto text = parts_.read(part);
     if (!text) {
       fault = parts_.fault();
@@ -167,11 +167,11 @@ class XlsxWorkbook : public Workbook {
     }
     const pugi::xml_parse_result result =
         document.load_buffer(text->data(), text->size(), pugi::parse_default | pugi::parse_ws_pcdata);
-    if (!result) fault = fmt::format("{}: {}", part, result.description());
+    if (!result) fault.words = fmt::format("{}: {}", part, result.description());
     return static_cast<bool>(result);
   }
 
-  bool read_strings(std::string& fault) {
+  bool read_strings(ReadFault& fault) {
     if (strings_part_.empty() || !parts_.has(strings_part_)) return true;
     pugi::xml_document document;
     if (!load(strings_part_, document, fault)) return false;
@@ -181,7 +181,7 @@ class XlsxWorkbook : public Workbook {
     return true;
   }
 
-  bool read_styles(std::string& fault) {
+  bool read_styles(ReadFault& fault) {
     if (styles_part_.empty() || !parts_.has(styles_part_)) return true;
     pugi::xml_document document;
     if (!load(styles_part_, document, fault)) return false;
@@ -197,13 +197,13 @@ class XlsxWorkbook : public Workbook {
     return true;
   }
 
-  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, std::string& fault) const {
+  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, ReadFault& fault) const {
     std::size_t column = 0;
     for (const pugi::xml_node& cell : node.children()) {
       std::size_t row_number = row.number;
       if (const auto reference = cell.attribute("r");
           reference && (!read_reference(reference.value(), column, row_number) || row_number != row.number)) {
-        fault = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
+        fault.words = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
         return false;
       }
       std::string text = cell_text(cell, column, row.number, grid);
@@ -247,12 +247,12 @@ class XlsxWorkbook : public Workbook {
     return number.fault == NumberFault::none ? moment_text(number.value, shown) : text;
   }
 
-  // A serial number of days as a date or a time of day, to a microsecond.
+  // A serial number of days as a date or a time of day: it holds no more than some microseconds.
   std::string moment_text(double serial, Shown shown) const {
-    constexpr double kMicro = 1e6;
-    if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kMicro) / kMicro);
+    constexpr double kParts = 1e5;
+    if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kParts) / kParts);
     const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
-    return date_text(std::round((day - epoch_) * kSecondsPerDay * kMicro) / kMicro);
+    return date_text(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts);
   }
 
   static void read_merge(const pugi::xml_node& merge, CellGrid& grid) {
@@ -281,7 +281,7 @@ class XlsxWorkbook : public Workbook {
 
 }  // namespace
 
-std::unique_ptr<Workbook> open_xlsx(ZipParts& parts, std::string& fault) {
+std::unique_ptr<Workbook> open_xlsx(ZipParts& parts, ReadFault& fault) {
   auto workbook = std::make_unique<XlsxWorkbook>(parts);
   if (!workbook->open(fault)) return nullptr;
   return workbook;

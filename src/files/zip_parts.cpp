@@ -20,7 +20,7 @@ ZipParts::ZipParts(std::shared_ptr<const InputFile> file)
   zip_source_t* source = zip_source_buffer_create(file_->text.data(), file_->text.size(), 0, &error);
   if (source != nullptr) archive_->zip = zip_open_from_source(source, ZIP_RDONLY, &error);
   if (archive_->zip == nullptr) {
-    fault_ = zip_error_strerror(&error);
+    fault_.words = zip_error_strerror(&error);
     if (source != nullptr) zip_source_free(source);
   }
   zip_error_fini(&error);
@@ -37,13 +37,13 @@ std::optional<std::string> ZipParts::read(const std::string& name) {
   zip_stat_t status;
   zip_stat_init(&status);
   if (zip_stat(archive_->zip, name.c_str(), 0, &status) != 0) {
-    fault_ = fmt::format("it has no part {}", name);
+    fault_.words = fmt::format("it has no part {}", name);
     return std::nullopt;
   }
   const bool swollen = status.size > kFreeBytes && status.size / kMostRatio > status.comp_size;
   if (status.size > kMostPartBytes || swollen) {
-    too_large_ = true;
-    fault_ = fmt::format(
+    fault_.code = Code::workbook_too_large;
+    fault_.words = fmt::format(
         "{} would unpack from {} to {} bytes, and the limits are {} bytes and {} times the "
         "packed size",
         name, status.comp_size, status.size, kMostPartBytes, kMostRatio);
@@ -51,7 +51,7 @@ std::optional<std::string> ZipParts::read(const std::string& name) {
   }
   zip_file_t* part = zip_fopen(archive_->zip, name.c_str(), 0);
   if (part == nullptr) {
-    fault_ = fmt::format("{}: {}", name, zip_strerror(archive_->zip));
+    fault_.words = fmt::format("{}: {}", name, zip_strerror(archive_->zip));
     return std::nullopt;
   }
   // The size that is stated may be a lie; no more is read than was checked.
@@ -61,7 +61,7 @@ std::optional<std::string> ZipParts::read(const std::string& name) {
   char more = 0;
   const bool at_end = whole && zip_fread(part, &more, 1) == 0;
   if (zip_fclose(part) != 0 || !at_end) {
-    fault_ = fmt::format("{} is damaged", name);
+    fault_.words = fmt::format("{} is damaged", name);
     return std::nullopt;
   }
   return text;

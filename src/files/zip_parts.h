@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "files/text_file.h"
+#include "message/code.h"
 
 namespace opensum {
 
@@ -15,6 +16,12 @@ namespace opensum {
 constexpr std::size_t kMostPartBytes = std::size_t{2} << 30U;
 constexpr std::size_t kFreeBytes = std::size_t{16} << 20U;
 constexpr std::size_t kMostRatio = 400;
+
+/// Why a workbook cannot be read: damaged, locked or too large, with words for the first and the last.
+struct ReadFault {
+  Code code = Code::workbook_damaged;
+  std::string words;
+};
 
 class ZipParts {
  public:
@@ -28,15 +35,13 @@ class ZipParts {
   /// The bytes of a part; nothing where it is not there, is damaged or goes beyond the limits, which then is
   /// the fault.
   std::optional<std::string> read(const std::string& name);
-  const std::string& fault() const { return fault_; }
-  bool too_large() const { return too_large_; }
+  const ReadFault& fault() const { return fault_; }
 
  private:
   struct Archive;
   std::shared_ptr<const InputFile> file_;
   std::unique_ptr<Archive> archive_;
-  std::string fault_;
-  bool too_large_ = false;
+  ReadFault fault_;
 };
 
 }  // namespace opensum

@@ -236,7 +236,8 @@ constexpr std::array kTexts = {
              "keep comes before fills, and {0} has one", "", "write measured({0})"},
     CodeText{Code::keep_row_by_row, Severity::error, Fault::study,
              "keep looks at rows one by one, before {0} could be known", "",
-             "compare with a constant, or use exclude(…) in an equation"},
+             "let a second sheet choose: rows_of = \"THIS SHEET\" and this keep; or use exclude(…) in an "
+             "equation"},
     CodeText{Code::claim_shape, Severity::error, Fault::study, "this line is no claim", "",
              "write \"what is claimed\": CONDITION"},
     CodeText{Code::formula_shape, Severity::error, Fault::study, "this line is no formula", "",

@@ -2,9 +2,11 @@
 #include "run/prepare.h"
 
 #include <algorithm>
+#include <set>
 
 #include "files/study_reader.h"
 #include "run/figures.h"
+#include "run/keep_links.h"
 #include "run/sources.h"
 
 namespace opensum {
@@ -33,15 +35,47 @@ void add_rows_between(Study& study) {
   for (SheetModel& rows : between) study.sheets.push_back(std::move(rows));
 }
 
-// Leaves the rows that the sheet's `keep` says.
-void choose_rows(RunSheet& run, const PlanContext& context, Diagnostics& diagnostics) {
-  if (!run.model->keep) return;
-  const auto keep = plan_keep(*run.model, run.source, context, diagnostics);
-  if (!keep) return;
-  std::vector<std::size_t> rows;
-  run.selection = select_rows(*run.model, *keep, context.origins, rows, diagnostics);
-  keep_rows(run.table(), rows);
-}
+// Leaves the rows that the conditions of the sheets say. Where one looks into another sheet by a link, the
+// rows of that one are chosen before.
+class RowChooser {
+ public:
+  RowChooser(PreparedStudy& prepared, const PlanContext& context, Diagnostics& diagnostics)
+      : prepared_(prepared), context_(context), diagnostics_(diagnostics) {}
+
+  void run() {
+    for (const auto& sheet : prepared_.sheets) choose(*sheet);
+  }
+
+ private:
+  void choose(RunSheet& run) {
+    if (!run.model->keep || run.model->rows_of || !begun_.insert(&run).second) return;
+    SheetTable table = run.source;
+    add_linked_columns(
+        *run.model, table, [&](const std::string& name) { return chosen(name); }, context_);
+    diagnostics_.set_sheet(run.model->name);
+    const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_);
+    if (keep) {
+      std::vector<std::size_t> rows;
+      run.selection = select_rows(*run.model, *keep, context_.origins, rows, diagnostics_);
+      keep_rows(run.table(), rows);
+    }
+    done_.insert(&run);
+  }
+
+  // A sheet with its rows chosen; a null pointer in a ring, or for rows that are only known while computing.
+  const RunSheet* chosen(const std::string& name) {
+    RunSheet* sheet = prepared_.find_sheet(name);
+    if (sheet == nullptr || sheet->model->rows_of) return nullptr;
+    choose(*sheet);
+    return sheet->model->keep && !done_.contains(sheet) ? nullptr : sheet;
+  }
+
+  PreparedStudy& prepared_;
+  const PlanContext& context_;
+  Diagnostics& diagnostics_;
+  std::set<const RunSheet*> begun_;
+  std::set<const RunSheet*> done_;
+};
 
 }  // namespace
 
@@ -160,13 +194,12 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
       run->delimiter = tables.front().delimiter;
       run->header_line = tables.front().header_line;
       diagnostics.set_sheet(sheet.name);
-      of_keep.set_sheet(sheet.name);
       run->source = build_table(sheet, tables, prepared->units, prepared->origins, diagnostics);
-      choose_rows(*run, context, of_keep);
     }
     prepared->sheets.push_back(std::move(run));
   }
   diagnostics.set_sheet("");
+  RowChooser(*prepared, context, of_keep).run();
   // What leads to a sheet that could not be read would only repeat that fault.
   if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) {
     diagnostics.append(of_keep);

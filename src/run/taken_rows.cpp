@@ -16,13 +16,15 @@ std::vector<std::size_t> kept_rows(RunSheet& sheet, const RunSheet& source,
   KeepPlan& keep = *sheet.plan.keep;
   Table& table = keep.table.table;
   table.rows = rows.size();
-  for (std::size_t i = 0; i < sheet.plan.taken.size(); ++i) {
-    const Column& there = source.table().columns[sheet.plan.taken[i].there];
+  const auto fill = [&](std::size_t index, std::size_t there) {
+    const Column& from = source.table().columns[there];
     // Only what the condition needs has its values by now.
-    if (there.rows != source.table().rows || there.chunks.empty()) continue;
-    table.columns[i].chunks = gathered(there, rows, &origins);
-    table.columns[i].rows = rows.size();
-  }
+    if (from.rows != source.table().rows || from.chunks.empty()) return;
+    table.columns[index].chunks = gathered(from, rows, &origins);
+    table.columns[index].rows = rows.size();
+  };
+  for (std::size_t i = 0; i < sheet.plan.taken.size(); ++i) fill(i, sheet.plan.taken[i].there);
+  for (const TakenColumn& also : sheet.plan.keep_also) fill(also.index, also.there);
   std::vector<std::size_t> places;
   sheet.selection = select_rows(*sheet.model, keep, origins, places, diagnostics);
   std::vector<std::size_t> kept;

@@ -99,6 +99,8 @@ struct SheetPlan {
   std::vector<std::size_t> keys;
   /// Which of the source's rows; a null pointer for all.
   std::shared_ptr<KeepPlan> keep;
+  /// Columns of the source that only `keep` looks at: their index in its table, and there.
+  std::vector<TakenColumn> keep_also;
   /// Of a plan for `keep`: the columns of each complete(…), and texts that columns are compared with.
   std::vector<std::vector<std::size_t>> complete;
   std::vector<ComparedText> compared;

@@ -98,6 +98,12 @@ std::vector<std::string> SheetPlanner::needs_of_keep() const {
   return needs;
 }
 
+std::vector<MemberUse> SheetPlanner::members_of_keep() const {
+  Diagnostics reported_later;
+  const NodePtr condition = sheet_.keep ? parse_expression(*sheet_.keep, reported_later) : nullptr;
+  return condition ? members_used(*condition, plan_.scope) : std::vector<MemberUse>();
+}
+
 void SheetPlanner::check_rows() {
   if (!sheet_.keep) return;
   const Scope& there = source_->plan_.scope;
@@ -118,6 +124,21 @@ void SheetPlanner::check_rows() {
       column.unreadable = from.data->unreadable;
       column.unreadable_count = from.data->unreadable_count;
     }
+    measured.table.columns.push_back(std::move(column));
+  }
+  // Columns that are not taken over are known by the name of their sheet.
+  for (const MemberUse& member : members_of_keep()) {
+    if (member.owner != there.sheet) continue;
+    const int found = there.find_column(member.column, true);
+    if (found < 0) continue;
+    const std::size_t index = there.meant_by(static_cast<std::size_t>(found));
+    if (there.columns[index].broken) return;
+    Column column;
+    column.symbol = member.owner + "." + member.column;
+    column.linked = true;
+    column.kind = there.columns[index].type.kind;
+    column.unit = there.columns[index].type.unit;
+    plan_.keep_also.push_back({measured.table.columns.size(), index});
     measured.table.columns.push_back(std::move(column));
   }
   plan_.keep = opensum::plan_keep(sheet_, std::move(measured), context_, diagnostics_);
@@ -230,8 +251,9 @@ void SheetPlanner::add_measured() {
     entry.type.kind = column.kind;
     entry.type.unit = column.unit;
     // What is taken over from another sheet counts as measured here.
-    entry.measured = column.fills.empty();
-    if (entry.measured) {
+    entry.measured = column.fills.empty() && !column.linked;
+    entry.linked = column.linked;
+    if (column.fills.empty()) {
       entry.data = &column;
     } else {
       scope.columns.back().filled = static_cast<int>(i);

@@ -42,6 +42,8 @@ class SheetPlanner {
   const std::vector<NodePtr>& rules_of(std::size_t fill) const { return rules_[fill]; }
   /// The names that `keep` needs, directly or by way of equations.
   std::vector<std::string> needs_of_keep() const;
+  /// Columns of other sheets that `keep` names itself.
+  std::vector<MemberUse> members_of_keep() const;
 
  private:
   CheckContext context(OtherSheets* others) const;

@@ -8,9 +8,9 @@
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
+#include "study/link_keys.h"
 #include "study/sheet_planner.h"
 #include "study/taken_columns.h"
-#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -248,7 +248,7 @@ class StudyPlanner {
         if (target >= 0) need_rows(static_cast<std::size_t>(target), needs);
         if (planner.plan().links[task.index].how == LinkHow::taken) break;
         for (const Passage& pair : planner.model().links[task.index].match) {
-          const auto [here, there] = split_pair(pair.text());
+          const auto [here, there] = split_keys(pair.text());
           need_column(task.sheet, here, true, needs);
           if (target >= 0) need_column(static_cast<std::size_t>(target), there, true, needs);
         }
@@ -291,14 +291,9 @@ class StudyPlanner {
         if (there.columns[taken.there].symbol == name) need_column(source, name, false, needs);
       }
     }
-  }
-
-  // `here = there`, or one name for both.
-  static std::pair<std::string, std::string> split_pair(const std::string& text) {
-    const std::size_t equals = text.find('=');
-    const std::string here(trimmed(std::string_view(text).substr(0, equals)));
-    if (equals == std::string::npos) return {here, here};
-    return {here, std::string(trimmed(std::string_view(text).substr(equals + 1)))};
+    for (const MemberUse& member : planner.members_of_keep()) {
+      if (member.owner == there.sheet) need_column(source, member.column, true, needs);
+    }
   }
 
   std::string name_of(const Task& task, bool with_sheet) const {
@@ -401,7 +396,7 @@ class StudyPlanner {
     const auto target = static_cast<std::size_t>(link.sheet);
     bool good = true;
     for (const Passage& pair : model.match) {
-      const auto [here_name, there_name] = split_pair(pair.text());
+      const auto [here_name, there_name] = split_keys(pair.text());
       const int here = key_column(task.sheet, here_name, pair.place());
       const int there = key_column(target, there_name, pair.place());
       if (here < 0 || there < 0) {
@@ -429,33 +424,13 @@ class StudyPlanner {
                          {model.match.back().text(), words(last)});
         return;
       }
-      if (model.within && !read_within(*model.within, last, link.within)) return;
+      if (model.within && !read_within(*model.within, last, context_.units, link.within, diagnostics_))
+        return;
     } else if (model.within) {
       diagnostics_.add(Code::link_within_equal, model.within->place(), {});
       return;
     }
     link.good = true;
-  }
-
-  // `5 s`: a distance in the unit of the last key.
-  bool read_within(const Passage& text, const Type& key, double& within) {
-    const std::string& words_given = text.text();
-    const std::size_t blank = words_given.find_first_of(" [");
-    const NumberReading number = read_number(trimmed(words_given.substr(0, blank)));
-    std::string unit_text = blank == std::string::npos ? "" : std::string(trimmed(words_given.substr(blank)));
-    if (unit_text.size() > 1 && unit_text.front() == '[')
-      unit_text = unit_text.substr(1, unit_text.size() - 2);
-    const UnitReading unit = context_.units.read(unit_text.empty() ? "1" : unit_text);
-    const Unit wanted = key.kind == Kind::date ? second() : difference_unit(key.unit);
-    if (number.fault != NumberFault::none || number.value < 0 || !unit.unit ||
-        mismatch(*unit.unit, wanted) != Mismatch::none) {
-      diagnostics_.add(Code::link_within_unit, text.place(),
-                       {words_given, wanted.is_one() ? "1" : wanted.text()});
-      return false;
-    }
-    const Unit& scale = key.kind == Kind::date ? wanted : key.unit;
-    within = conversion(*unit.unit, scale, true)(number.value);
-    return true;
   }
 
   // A column that two sheets have under one name, for the suggestion of a link.

@@ -147,7 +147,7 @@ TEST(BadCommandLines, NameTheOption) {
        "      hint: name the study: opensum run STUDY; opensum demo writes one to begin with\n"},
       {{"derive", "t.csv", "a = x", "--output", "t.docx"},
        "opensum: error: `t.docx` is no ending of a table that can be written\n"
-       "      hint: write a name ending in .csv or .tsv\n"},
+       "      hint: write a name ending in .csv, .tsv, .json, .ods, .xlsx or .sqlite\n"},
       {{"look", "t.csv", "--unit", "x"}, "opensum: error: --unit takes SYMBOL=UNIT, not `x`\n"},
       {{"look", "t.csv", "--unit", "x=kgg"},
        "--unit:1:3: error: `kgg` is not a known unit\n"

@@ -65,6 +65,33 @@ TEST(Selecting, TakesTablesTypedIntoTheStudyAndPlannedRows) {
   EXPECT_EQ(outcome.code, 3);
 }
 
+// A condition may look a measured value up in another sheet, whose own rows are chosen before.
+TEST(Selecting, LooksThroughLinksByMeasuredKeys) {
+  const std::string other = "link.k = { sheet = 'kinds', match = 'name = code' }\n";
+  const std::string kinds = "[sheet.kinds]\ndata = 'k.csv'\nkeep = 'm < 9 [mg]'\n";
+  const auto run = [&](const std::string& keys) {
+    const TempFolder folder;
+    folder.write("t.csv", kData);
+    folder.write("k.csv", "code,m [mg],day\na,2000,2031-04-03\nb,1,2031-04-01\n");
+    folder.write("study.toml", "headers = 'symbol'\n[sheet.s]\ndata = 't.csv'\n" + other + keys);
+    const Outcome outcome = run_program(folder, {"run"});
+    return folder.has("results/s.csv") ? folder.read("results/s.csv") : outcome.err;
+  };
+  const std::string all = "[sheet.kinds]\ndata = 'k.csv'\n";
+  EXPECT_EQ(run("keep = 'k.m >= x'\n" + all), "x,name,day\n2,a,2031-04-03\n");
+  EXPECT_EQ(run("keep = 'k.day < date(\"2031-04-02\")'\n" + all), "x,name,day\n3,b,2031-04-02\n1,b,\n");
+  EXPECT_EQ(run("keep = 'half < x'\nequations = 'half = k.m / 2'\n" + kinds),
+            "x,name,day,half\n3,b,2031-04-02,0.5\n1,b,,0.5\n");
+  EXPECT_EQ(run("keep = 'not is_null(k.m)'\n" + kinds), "x,name,day\n3,b,2031-04-02\n1,b,\n");
+  // Two sheets that wait for one another, and what is only known once the other is computed, are refused.
+  for (const std::string& keys : {std::string("keep = 'k.m > 1 [mg]'\n[sheet.kinds]\ndata = 'k.csv'\nlink.s "
+                                              "= { match = 'code = name' }\nkeep = "
+                                              "'s.x > 0 [g]'\n"),
+                                  "keep = 'k.twice > 1 [mg]'\n" + all + "equations = 'twice = 2 * m'\n"}) {
+    EXPECT_NE(run(keys).find("keep looks at rows one by one, before "), std::string::npos) << run(keys);
+  }
+}
+
 TEST(Selecting, WorksWithoutAStudy) {
   const TempFolder folder;
   folder.write("t.csv", kData);

@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "files/temp_folder.h"
+#include "files/workbook_bytes.h"
 #include "run/compute.h"
 #include "run/write.h"
 
@@ -24,6 +25,7 @@ struct Case {
   Code code;
   std::string study;
   std::string data = kData;
+  std::map<std::string, std::string> more = {};
 };
 
 // A study of one sheet with one equation.
@@ -253,6 +255,94 @@ std::vector<Case> cases() {
       equation(Code::loop_list, "for c in 3: {c}_k = kelvin({c})"),
       equation(Code::list_name_taken, "for c in t1..t2 as mass: {c}_k = kelvin({c})"),
       study(Code::sheet_of_two_sources, kSheet + "rows = 3\n"),
+      study(Code::many_values, kSheet +
+                                   "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\nequations = 'm = "
+                                   "mass'\n"),
+      study(Code::groups_of_groups, kSheet +
+                                        "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\nequations = "
+                                        "'m = col_mean(mass, by: name)'\n"),
+      study(Code::needs_rows_of, kSheet + "take = ['mass']\n"),
+      study(Code::take_of_groups, kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\ntake = "
+                                           "['mass']\n"),
+      study(Code::taken_column_setting, kSheet + "[sheet.all]\nrows_of = 'run'\ncolumns.mass.unit = 'g'\n"),
+      study(Code::unknown_sheet, kSheet + "[sheet.all]\nrows_of = 'rum'\n"),
+      study(Code::cycle, "[sheet.a]\nrows_of = 'b'\n[sheet.b]\nrows_of = 'a'\n"),
+      study(Code::unknown_column, kSheet + "[sheet.all]\nrows_of = 'run'\ntake = ['masss']\n"),
+      study(Code::no_such_files, "[sheet.run]\ndata = 'u*.csv'\n"),
+      {Code::stacked_units_differ,
+       "[sheet.run]\ndata = ['t.csv', 'u.csv']\n",
+       "mass [kg],n\n1,2\n",
+       {{"u.csv", "n,mass [g]\n2,3\n"}}},
+      {Code::stacked_column_absent,
+       "[sheet.run]\ndata = ['t.csv', 'u.csv']\n",
+       "mass [kg],n\n1,2\n",
+       {{"u.csv", "n\n2\n"}}},
+      {Code::metadata_unit,
+       kSheet,
+       "mass,n\n1,2\n",
+       {{"t.csv-metadata.json",
+         R"({"tableSchema":{"columns":[{"titles":"mass","urn:opensum:unit":"kgg"}]}})"}}},
+      {Code::metadata_unreadable, kSheet, "mass,n\n1,2\n", {{"t.csv-metadata.json", "{"}}},
+      {Code::workbook_damaged, "[sheet.run]\ndata = 'b.ods'\n", kData, {{"b.ods", "PK\x03\x04 no"}}},
+      {Code::workbook_damaged, "[sheet.run]\ndata = 'b.ods'\n", kData, {{"b.ods", zip_bytes({{"a", "b"}})}}},
+      {Code::workbook_damaged,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", zip_bytes({{"content.xml", "<a><b></a>"}})}}},
+      {Code::workbook_damaged,
+       "[sheet.run]\ndata = 'b.sqlite'\n",
+       kData,
+       {{"b.sqlite", std::string("SQLite format 3\0 and no more", 29)}}},
+      {Code::workbook_locked,
+       "[sheet.run]\ndata = 'b.xlsx'\n",
+       kData,
+       {{"b.xlsx", "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and so on"}}},
+      {Code::workbook_locked,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", ods_bytes("", "<manifest:encryption-data/>")}}},
+      {Code::workbook_too_large,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", ods_bytes(std::string(40'000'000, ' '))}}},
+      {Code::workbook_too_large,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods",
+         ods_bytes("<table:table table:name=\"a\"><table:table-row "
+                   "table:number-rows-repeated=\"4000000000\"><table:table-cell "
+                   "office:value-type=\"float\" office:value=\"1\"/></table:table-row></table:table>")}}},
+      {Code::part_not_found,
+       "[sheet.run]\ndata = 'b.ods#Sheet 2'\n",
+       kData,
+       {{"b.ods", ods_bytes("<table:table table:name=\"Sheet1\"/><table:table table:name=\"Notes\"/>")}}},
+      {Code::part_needed,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", ods_bytes("<table:table table:name=\"Sheet1\"/><table:table table:name=\"Notes\"/>")}}},
+      study(Code::part_of_text, "[sheet.run]\ndata = 't.csv#Sheet1'\n"),
+      {Code::merged_header,
+       "[sheet.run]\ndata = 'b.xlsx'\n",
+       kData,
+       {{"b.xlsx", xlsx_bytes({{"a",
+                                "<sheetData><row r=\"1\"><c r=\"A1\" t=\"str\"><v>Both</v></c><c r=\"C1\" "
+                                "t=\"str\"><v>x</v></c></row></sheetData><mergeCells><mergeCell "
+                                "ref=\"A1:B1\"/></mergeCells>"}})}}},
+      {Code::merged_cells,
+       "[sheet.run]\ndata = 'b.xlsx'\n",
+       kData,
+       {{"b.xlsx", xlsx_bytes({{"a",
+                                "<sheetData><row r=\"1\"><c t=\"str\"><v>x</v></c></row><row "
+                                "r=\"2\"><c><v>1</v></c></row></sheetData><mergeCells><mergeCell "
+                                "ref=\"A2:A3\"/></mergeCells>"}})}}},
+      {Code::percent_cells,
+       "[sheet.run]\ndata = 'b.xlsx'\n",
+       kData,
+       {{"b.xlsx", xlsx_bytes({{"a",
+                                "<sheetData><row><c t=\"str\"><v>share [%]</v></c></row><row><c "
+                                "s=\"1\"><v>0.05</v></c></row></sheetData>"}},
+                              "", "<cellXfs><xf numFmtId=\"0\"/><xf numFmtId=\"9\"/></cellXfs>")}}},
+      study(Code::workbook_too_long, "write = 'ods'\n[sheet.run]\nrows = 1048576\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };
@@ -260,9 +350,10 @@ std::vector<Case> cases() {
 
 // Codes that only the command line brings about; the tests of the program show their messages.
 const std::set<Code>& command_line_codes() {
-  static const std::set<Code> codes = {Code::already_exists, Code::unknown_format,  Code::no_such_unit,
-                                       Code::option_value,   Code::study_not_found, Code::no_such_cell,
-                                       Code::no_such_row,    Code::no_such_line};
+  static const std::set<Code> codes = {
+      Code::already_exists, Code::unknown_format,  Code::no_such_unit,
+      Code::option_value,   Code::study_not_found, Code::no_such_cell,
+      Code::no_such_row,    Code::no_such_line,    Code::line_of_several_rows};
   return codes;
 }
 
@@ -270,6 +361,7 @@ Diagnostics run(const Case& one) {
   const TempFolder folder;
   folder.write("study.toml", one.study);
   folder.write("t.csv", one.data);
+  for (const auto& [name, text] : one.more) folder.write(name, text);
   const auto here = std::filesystem::current_path();
   std::filesystem::current_path(folder.path());
   Diagnostics diagnostics;
@@ -282,7 +374,8 @@ Diagnostics run(const Case& one) {
   if (prepared && !diagnostics.has_errors()) report_claims(*prepared, of_claims);
   // What is left after an error is what was there before.
   EXPECT_EQ(folder.read("t.csv"), one.data);
-  EXPECT_TRUE(!diagnostics.has_errors() || folder.names().size() == 2U) << render(diagnostics);
+  EXPECT_TRUE(!diagnostics.has_errors() || folder.names().size() == 2U + one.more.size())
+      << render(diagnostics);
   std::filesystem::current_path(here);
   diagnostics.append(of_claims);
   return diagnostics;
