@@ -157,7 +157,7 @@ int derive(const DeriveOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
-  if (!diagnostics.has_errors()) compute(*prepared, diagnostics);
+  if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   if (!options.output.empty()) return write_file(options, *prepared, streams);
   streams.out << printed(*prepared, *form, streams);

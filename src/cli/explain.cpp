@@ -71,7 +71,7 @@ int explain(const ExplainOptions& options, Streams& streams) {
   Diagnostics diagnostics;
   const auto prepared = prepare_study_file(options.study, diagnostics);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
-  compute(*prepared, diagnostics);
+  compute(*prepared, Memory::all, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   // Warnings of the study are the business of run and check.
   Diagnostics own;

@@ -23,7 +23,7 @@ int run_study(const std::string& path, bool quiet, bool json, const std::string&
   const auto prepared = prepare_study_file(path, diagnostics);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
   if (!output.empty()) prepared->output = output;
-  compute(*prepared, diagnostics);
+  compute(*prepared, Memory::needed, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   const RunFacts facts = write_results(*prepared, diagnostics);
   const int code = report(diagnostics, streams);

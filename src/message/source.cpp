@@ -43,10 +43,14 @@ std::size_t Source::line_begin(std::size_t number) const {
 }
 
 Passage::Passage(std::shared_ptr<const Source> source, std::size_t begin, std::string text)
-    : source_(std::move(source)), text_(std::move(text)), begin_(begin) {}
+    : source_(std::move(source)),
+      text_(std::make_shared<const std::string>(std::move(text))),
+      begin_(begin) {}
 
 Passage::Passage(std::shared_ptr<const Source> source, std::vector<std::size_t> offsets, std::string text)
-    : source_(std::move(source)), text_(std::move(text)), offsets_(std::move(offsets)) {}
+    : source_(std::move(source)),
+      text_(std::make_shared<const std::string>(std::move(text))),
+      offsets_(std::make_shared<const std::vector<std::size_t>>(std::move(offsets))) {}
 
 Passage Passage::whole(std::string name, std::string text) {
   auto source = std::make_shared<const Source>(std::move(name), text);
@@ -54,9 +58,9 @@ Passage Passage::whole(std::string name, std::string text) {
 }
 
 Place Passage::place(Span span) const {
-  if (offsets_.empty()) return {source_, {begin_ + span.begin, begin_ + span.end}};
-  const std::size_t last = offsets_.size() - 1;
-  return {source_, {offsets_[std::min(span.begin, last)], offsets_[std::min(span.end, last)]}};
+  if (!offsets_) return {source_, {begin_ + span.begin, begin_ + span.end}};
+  const std::size_t last = offsets_->size() - 1;
+  return {source_, {(*offsets_)[std::min(span.begin, last)], (*offsets_)[std::min(span.end, last)]}};
 }
 
 }  // namespace opensum

@@ -51,7 +51,7 @@ struct Place {
 };
 
 /// A decoded piece of a source, for example the content of a TOML string, that remembers where each of
-/// its bytes stands in the source.
+/// its bytes stands in the source. Copies share the text.
 class Passage {
  public:
   Passage() = default;
@@ -66,22 +66,23 @@ class Passage {
   /// The same places with other characters, as many as there were.
   Passage with_text(std::string text) const {
     Passage changed = *this;
-    changed.text_ = std::move(text);
+    changed.text_ = std::make_shared<const std::string>(std::move(text));
     return changed;
   }
 
-  const std::string& text() const { return text_; }
+  const std::string& text() const { return *text_; }
   const std::shared_ptr<const Source>& source() const { return source_; }
   /// Where a span of this passage stands in the source.
   Place place(Span span) const;
   /// Where all of this passage stands.
-  Place place() const { return place({0, text_.size()}); }
+  Place place() const { return place({0, text_->size()}); }
 
  private:
   std::shared_ptr<const Source> source_;
-  std::string text_;
+  std::shared_ptr<const std::string> text_ = std::make_shared<const std::string>();
   std::size_t begin_ = 0;
-  std::vector<std::size_t> offsets_;
+  /// A null pointer for a passage that stands in the source as it is.
+  std::shared_ptr<const std::vector<std::size_t>> offsets_;
 };
 
 }  // namespace opensum

@@ -90,8 +90,12 @@ std::string left_text(const std::vector<FilledCell>& cells) {
 // Computes one thing after the other over all sheets.
 class Computation {
  public:
-  Computation(PreparedStudy& prepared, Diagnostics& diagnostics)
-      : prepared_(prepared), columns_(prepared), policy_(prepared.study.policy), diagnostics_(diagnostics) {
+  Computation(PreparedStudy& prepared, Memory memory, Diagnostics& diagnostics)
+      : prepared_(prepared),
+        memory_(memory),
+        columns_(prepared),
+        policy_(prepared.study.policy),
+        diagnostics_(diagnostics) {
     for (const auto& sheet : prepared.sheets) {
       sheet->links.resize(sheet->plan.links.size());
       sheet->fills.resize(sheet->plan.fills.size());
@@ -99,6 +103,7 @@ class Computation {
   }
 
   void run() {
+    if (memory_ == Memory::needed) count_uses();
     for (const Task& task : prepared_.order) {
       RunSheet& sheet = *prepared_.sheets[task.sheet];
       switch (task.kind) {
@@ -124,9 +129,39 @@ class Computation {
       test_claims(*sheet);
       sort(*sheet);
     }
+    if (memory_ == Memory::all) return;
+    for (const auto& sheet : prepared_.sheets) {
+      if (!sheet->model->hidden) continue;
+      for (Column& column : sheet->table().columns) column.chunks = {};
+    }
   }
 
  private:
+  // How many programs are still to read each column that a link borrows.
+  void count_uses() {
+    for (const auto& sheet : prepared_.sheets) {
+      uses_[sheet.get()].assign(sheet->table().columns.size(), 0);
+      const auto count = [&](const Program& program) {
+        for (const std::size_t input : all_inputs(program)) ++uses_[sheet.get()][input];
+      };
+      for (const FillPlan& fill : sheet->plan.fills)
+        std::for_each(fill.rules.begin(), fill.rules.end(), count);
+      for (const DerivedColumn& derived : sheet->plan.derived) count(derived.program);
+      // What a claim reads is quoted where it is broken.
+      for (const ClaimPlan& claim : sheet->plan.claims) count(claim.program);
+    }
+  }
+
+  // Frees those borrowed columns that no further program reads.
+  void release(RunSheet& sheet, const Program& program) {
+    if (memory_ == Memory::all) return;
+    std::vector<std::size_t>& uses = uses_[&sheet];
+    for (const std::size_t input : all_inputs(program)) {
+      Column& column = sheet.table().columns[input];
+      if (--uses[input] == 0 && column.linked) column.chunks = {};
+    }
+  }
+
   // The sheet of which this one has the rows.
   RunSheet& source_of(const RunSheet& sheet) {
     return *prepared_.sheets[static_cast<std::size_t>(sheet.plan.source)];
@@ -155,6 +190,7 @@ class Computation {
     FillResult& result = sheet.fills[index];
     result.cells = fill_column(measured, plan.rules, PreparedColumns::columns_of(sheet).columns,
                                table.columns[plan.filled], prepared_.origins, result.notes, &columns_);
+    for (const Program& rule : plan.rules) release(sheet, rule);
     if (plan.rules.empty()) return;
     const Place place = plan.texts.front().place();
     report_order(sheet, place, plan.rules.front(), result.notes, diagnostics_);
@@ -232,6 +268,7 @@ class Computation {
     if (policy_.domain_is_error) {
       report_rows(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics_);
     }
+    release(sheet, derived.program);
   }
 
   static void sort(RunSheet& sheet) {
@@ -266,6 +303,8 @@ class Computation {
   }
 
   PreparedStudy& prepared_;
+  Memory memory_;
+  std::map<const RunSheet*, std::vector<std::size_t>> uses_;
   PreparedColumns columns_;
   const NullPolicy& policy_;
   Diagnostics& diagnostics_;
@@ -292,6 +331,8 @@ void report_claims(const PreparedStudy& prepared, Diagnostics& diagnostics) {
   }
 }
 
-void compute(PreparedStudy& prepared, Diagnostics& diagnostics) { Computation(prepared, diagnostics).run(); }
+void compute(PreparedStudy& prepared, Memory memory, Diagnostics& diagnostics) {
+  Computation(prepared, memory, diagnostics).run();
+}
 
 }  // namespace opensum

@@ -27,6 +27,7 @@ std::vector<std::size_t> kept_rows(RunSheet& sheet, const RunSheet& source,
   for (const TakenColumn& also : sheet.plan.keep_also) fill(also.index, also.there);
   std::vector<std::size_t> places;
   sheet.selection = select_rows(*sheet.model, keep, origins, places, diagnostics);
+  for (Column& column : table.columns) column.chunks = {};
   std::vector<std::size_t> kept;
   kept.reserve(places.size());
   for (const std::size_t place : places) kept.push_back(rows[place]);

@@ -462,9 +462,11 @@ Column& SheetPlanner::add_column(std::size_t index) {
 void SheetPlanner::close_taken() {
   for (const TakenColumn& taken : plan_.taken) {
     const Column& from = source_->table_.columns[taken.there];
-    for (Column& column : table_.columns) {
-      const bool twin = column.fills == table_.columns[taken.index].symbol;
-      if (&column != &table_.columns[taken.index] && !twin) continue;
+    for (std::size_t i = taken.index; i < std::min(taken.index + 2, table_.columns.size()); ++i) {
+      Column& column = table_.columns[i];
+      // The column behind may hold the values with gaps filled.
+      const bool twin = i > taken.index;
+      if (twin && column.fills != table_.columns[taken.index].symbol) break;
       column.kind = from.kind;
       column.unit = from.unit;
       column.unit_stated = from.unit_stated;

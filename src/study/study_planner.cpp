@@ -176,17 +176,15 @@ class StudyPlanner {
     const int found = plan.scope.find_column(name, quoted);
     if (found < 0) return;
     const std::size_t index = plan.scope.meant_by(static_cast<std::size_t>(found));
-    for (std::size_t i = 0; i < plan.derived.size(); ++i) {
-      if (plan.derived[i].index == index) needs.push_back(node_of(Task::Kind::derived, sheet, i));
+    // Derived columns stand one behind the other, and so do those taken over but for filled ones between.
+    if (!plan.derived.empty() && index >= plan.derived.front().index &&
+        index - plan.derived.front().index < plan.derived.size()) {
+      needs.push_back(node_of(Task::Kind::derived, sheet, index - plan.derived.front().index));
     }
     for (std::size_t i = 0; i < plan.fills.size(); ++i) {
       if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
     }
-    for (std::size_t i = 0; i < plan.taken.size(); ++i) {
-      if (plan.taken[i].index == static_cast<std::size_t>(found)) {
-        needs.push_back(node_of(Task::Kind::taken, sheet, i));
-      }
-    }
+    need_taken(sheet, static_cast<std::size_t>(found), needs);
   }
 
   // What an expression of a sheet names.
@@ -270,10 +268,11 @@ class StudyPlanner {
 
   // The value of a column as measured, where it is taken over.
   void need_taken(std::size_t sheet, std::size_t index, std::vector<std::size_t>& needs) const {
-    const SheetPlan& plan = planners_[sheet]->plan();
-    for (std::size_t i = 0; i < plan.taken.size(); ++i) {
-      if (plan.taken[i].index == index) needs.push_back(node_of(Task::Kind::taken, sheet, i));
-    }
+    const std::vector<TakenColumn>& taken = planners_[sheet]->plan().taken;
+    const auto found = std::lower_bound(taken.begin(), taken.end(), index,
+                                        [](const TakenColumn& t, std::size_t i) { return t.index < i; });
+    if (found == taken.end() || found->index != index) return;
+    needs.push_back(node_of(Task::Kind::taken, sheet, static_cast<std::size_t>(found - taken.begin())));
   }
 
   // What must be known of the source before it is known which of its rows a sheet has.

@@ -367,7 +367,7 @@ Diagnostics run(const Case& one) {
   Diagnostics diagnostics;
   const auto prepared = prepare_study_file("study.toml", diagnostics);
   if (prepared && !diagnostics.has_errors()) {
-    compute(*prepared, diagnostics);
+    compute(*prepared, Memory::needed, diagnostics);
     if (!diagnostics.has_errors()) write_results(*prepared, diagnostics);
   }
   Diagnostics of_claims;
