@@ -238,7 +238,7 @@ class CellExplainer {
   }
 
   // Where in another sheet a borrowed value stands.
-  std::string remark_on_link(std::size_t index) const {
+  std::string remark_on_link(std::size_t index) {
     const auto& all = sheet_.plan.borrowed;
     const auto borrowed =
         std::find_if(all.begin(), all.end(), [&](const BorrowedColumn& b) { return b.index == index; });
@@ -247,18 +247,41 @@ class CellExplainer {
     const RunSheet& other = *prepared_.sheets[static_cast<std::size_t>(plan.sheet)];
     const Table& there = other.table();
     const std::size_t first = map.first[row_];
-    if (first == RowMap::kNone) return fmt::format("no row of {} belongs here", other.model->name);
+    if (first == RowMap::kNone) {
+      std::string why;
+      for (const LinkPlan::Keys& key : plan.keys) {
+        const Null null = table_.columns[key.here].null(row_);
+        if (null && why.empty()) {
+          keys_text(plan);
+          why = fmt::format(", for {} is null ({})", symbol(key.here), reason_name(null.reason()));
+        }
+      }
+      return fmt::format("no row of {} belongs here{}", other.model->name, why);
+    }
     const Column& source = there.columns[borrowed->there];
     const auto cell = [&](std::size_t row) {
       return fmt::format("{} row {} ({})", other.model->name, there.place_of(row) + 1, there.line_text(row));
     };
+    const std::string by = keys_text(plan);
     const std::string more = source.measured ? ""
                                              : fmt::format("; see opensum explain {}.{}", other.model->name,
                                                            other.plan.scope.columns[borrowed->there].symbol);
-    if (map.second[row_] == RowMap::kNone) return "linked, from " + cell(first) + more;
-    return fmt::format("linked, {} of the way from {} in {} to {} in {}{}", number_text(map.part[row_], 6),
-                       shown_value(source, first), cell(first), shown_value(source, map.second[row_]),
-                       cell(map.second[row_]), more);
+    if (map.second[row_] == RowMap::kNone) return fmt::format("linked{}, from {}{}", by, cell(first), more);
+    const std::size_t second = map.second[row_];
+    return fmt::format("linked{}: {} of the way from {} in {} to {} in row {} (line {}){}", by,
+                       number_text(map.part[row_], 6), shown_value(source, first), cell(first),
+                       shown_value(source, second), there.place_of(second) + 1, there.lines[second], more);
+  }
+
+  // The keys of a link with their values here; derived ones are explained later.
+  std::string keys_text(const LinkPlan& plan) {
+    std::string text;
+    for (const LinkPlan::Keys& key : plan.keys) {
+      const Column& column = table_.columns[key.here];
+      text += fmt::format("{}{} = {}", text.empty() ? " by " : ", ", symbol(key.here), shown(key.here));
+      if (!column.measured && !column.linked && taken(key.here) == nullptr) want(key.here);
+    }
+    return text;
   }
 
   void explain_call(const SubstitutedCall& call) {

@@ -36,7 +36,9 @@ TEST(Documents, HoldStudiesThatCheck) {
       const TempFolder folder;
       ASSERT_EQ(run_program(folder, {"demo", "demo"}).code, 0);
       folder.write("study.toml", block);
-      std::filesystem::copy_file(folder.path("demo/day1.csv"), folder.path("day1.csv"));
+      for (const std::string file : {"day1.csv", "day2.csv", "water.csv"}) {
+        std::filesystem::copy_file(folder.path("demo/" + file), folder.path(file));
+      }
       std::filesystem::copy_file(folder.path("demo/pond/samples.csv"), folder.path("samples.csv"));
       if (block.find("columns.code") != std::string::npos) {
         // This one names a column that the demo does not have.

@@ -109,9 +109,13 @@ TEST(Explain, GivesTheNumbersOfTheDemo) {
   ASSERT_EQ(run_program(folder, {"demo"}).code, 0);
   const Outcome outcome =
       run_program(folder, {"explain", "day1.duty", "--row", "3", "--study", "opensum-demo/study.toml"});
-  // 5.98 L/min of water of 998 kg/m^3 and 4.18 kJ/(kg K), warmed from 18.58 to the mean of three readings.
+  // 5.98 L/min of water, warmed from 18.58 to the mean of three readings; its properties on the straight line
+  // between those at 25 and 30 °C.
   const double rise = (39.47 + 39.23 + 39.34) / 3 - 18.58;
-  const double duty = 5.98 / 1000 / 60 * 998 * 4.18 * rise;
+  const double part = (18.58 + rise / 2 - 25) / 5;
+  const double density = 997.05 + part * (995.65 - 997.05);
+  const double heat_capacity = 4.180 + part * (4.178 - 4.180);
+  const double duty = 5.98 / 1000 / 60 * density * heat_capacity * rise;
   const auto steps = steps_of(outcome.out);
   ASSERT_EQ(steps.size(), 3U) << outcome.out;
   EXPECT_NEAR(std::stod(steps[0].result), duty, 1e-10);
