@@ -120,6 +120,8 @@ std::string TextTable::markdown() const {
   };
   std::vector<std::string> heads;
   std::vector<std::string> rules;
+  heads.reserve(headings_.size());
+  rules.reserve(headings_.size());
   for (const Heading& heading : headings_) {
     heads.push_back(heading.text);
     rules.emplace_back(heading.right ? "---:" : "---");

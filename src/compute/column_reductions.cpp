@@ -244,12 +244,14 @@ Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole)
   values.reserve(keys.size());
   for (const Program& key : keys) values.push_back(evaluated(key, whole));
   std::vector<const std::vector<Chunk>*> pointers;
+  pointers.reserve(keys.size());
   for (const std::vector<Chunk>& key : values) pointers.push_back(&key);
   return grouped(pointers, whole.rows);
 }
 
 Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows) {
   std::vector<const std::vector<Chunk>*> pointers;
+  pointers.reserve(keys.size());
   for (const Column* key : keys) pointers.push_back(&key->chunks);
   return grouped(pointers, rows);
 }

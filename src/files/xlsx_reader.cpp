@@ -111,7 +111,7 @@ class XlsxWorkbook : public Workbook {
     std::map<std::string, std::string> targets;
     for (const pugi::xml_node& relation : relations.first_child().children()) {
       std::string target = relation.attribute("Target").value();
-      target = target.starts_with('/') ? target.substr(1) : "xl/" + target;
+      target.starts_with('/') ? target.erase(0, 1) : target.insert(0, "xl/");
       const std::string_view type = relation.attribute("Type").value();
       if (type.ends_with("/sharedStrings")) strings_part_ = target;
       if (type.ends_with("/styles")) styles_part_ = target;

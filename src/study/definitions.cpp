@@ -22,6 +22,10 @@ void collect_null_rules(const Checked& node, std::vector<std::string>& rules) {
     if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
     if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
   }
+  if (node.op == Op::col_count || node.op == Op::row_count) {
+    const std::string rule = "not counted";
+    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
+  }
   if (node.op >= Op::sum_so_far && node.op <= Op::moving_sd) {
     const std::string rule = node.nulls.skip ? "left out of the sequence" : "propagated along the sequence";
     if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);

@@ -10,6 +10,7 @@ namespace opensum {
 std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, Diagnostics& diagnostics) {
   std::vector<std::vector<std::size_t>> needs(sheets.size());
   std::vector<std::string> names;
+  names.reserve(sheets.size());
   for (const SheetInput& sheet : sheets) names.push_back(sheet.model->name);
   bool good = true;
   for (std::size_t i = 0; i < sheets.size(); ++i) {
@@ -28,6 +29,7 @@ std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, 
   std::vector<std::size_t> order = dependency_order(needs, rings);
   for (const std::vector<std::size_t>& ring : rings) {
     std::vector<std::string> ring_names;
+    ring_names.reserve(ring.size());
     for (const std::size_t i : ring) ring_names.push_back("rows of " + names[i]);
     diagnostics.add(Code::cycle, sheets[ring.front()].model->place, {ring_text(ring_names)});
     good = false;
