@@ -134,12 +134,13 @@ TEST(Sheets, AreExplainedAcrossLinks) {
       "study.toml",
       "[sheet.run]\ndata = 'r.csv'\nlink.t = { sheet = 'table', match = 'x = u', how = 'interpolate' }\n"
       "equations = 'w = t.v - col_mean(table.v)'\n[sheet.table]\ndata = 't.csv'\n");
-  EXPECT_EQ(run_program(folder, {"explain", "run.w", "--row", "4"}).out,
-            "run.w in row 4 (r.csv line 5) is 20\n\nw = t.v - col_mean(table.v)\n  = 60 - 40\n  = 20\n"
-            "    t.v  60  linked, 0.5 of the way from 20 in table row 2 (t.csv line 3) to 100 in table row 3 "
-            "(t.csv line 4)\n"
-            "    col_mean(table.v) is 40\n"
-            "      from 3 values of table: 0 (row 1, line 2), 20 (row 2, line 3), 100 (row 3, line 4)\n");
+  EXPECT_EQ(
+      run_program(folder, {"explain", "run.w", "--row", "4"}).out,
+      "run.w in row 4 (r.csv line 5) is 20\n\nw = t.v - col_mean(table.v)\n  = 60 - 40\n  = 20\n"
+      "    t.v  60  linked by x = 4 mm: 0.5 of the way from 20 in table row 2 (t.csv line 3) to 100 in row 3 "
+      "(line 4)\n"
+      "    col_mean(table.v) is 40\n"
+      "      from 3 values of table: 0 (row 1, line 2), 20 (row 2, line 3), 100 (row 3, line 4)\n");
 }
 
 }  // namespace
