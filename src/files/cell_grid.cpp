@@ -59,6 +59,7 @@ class GridTable {
     if (!read_header() || !read_units()) return std::nullopt;
     if (!read_rows()) return std::nullopt;
     warn_of_cells();
+    drop_empty_columns();
     return std::move(table_);
   }
 
@@ -187,6 +188,25 @@ class GridTable {
     }
     if (good && table_.lines.empty()) diagnostics_.add(Code::no_rows, {grid_.name});
     return good;
+  }
+
+  // Leaves out columns without a header and without cells, such as those left of a table.
+  void drop_empty_columns() {
+    const auto drop = [](auto& list, std::size_t i) {
+      if (i < list.size()) list.erase(list.begin() + static_cast<std::ptrdiff_t>(i));
+    };
+    for (std::size_t i = table_.headers.size(); i-- > 0;) {
+      const auto& cells = table_.columns[i];
+      const bool empty = table_.headers[i].empty() && std::all_of(cells.begin(), cells.end(), [](auto cell) {
+                           return trimmed(cell).empty();
+                         });
+      if (!empty || grid_.empty_rows_count) continue;
+      drop(table_.headers, i);
+      drop(table_.header_spans, i);
+      drop(table_.columns, i);
+      drop(table_.units, i);
+      drop(table_.units_spans, i);
+    }
   }
 
   void warn_of_cells() {

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 
+#include "files/sql_name.h"
 #include "files/workbook_reader.h"
 #include "table/number_text.h"
 
@@ -25,13 +26,6 @@ Statement prepare(sqlite3* database, const std::string& sql) {
   sqlite3_stmt* statement = nullptr;
   sqlite3_prepare_v2(database, sql.c_str(), static_cast<int>(sql.size()), &statement, nullptr);
   return Statement(statement);
-}
-
-// A name as SQL quotes it.
-std::string quoted(const std::string& name) {
-  std::string text = "\"";
-  for (const char c : name) text += c == '"' ? std::string("\"\"") : std::string(1, c);
-  return text + '"';
 }
 
 std::string text_of(sqlite3_stmt* statement, int column) {
@@ -94,7 +88,7 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   const int number = find_part(file->path, "table", names, name, place, diagnostics);
   if (number < 0) return nullptr;
   const std::string& table = names[static_cast<std::size_t>(number)];
-  const Statement select = prepare(database.get(), "SELECT * FROM " + quoted(table));
+  const Statement select = prepare(database.get(), "SELECT * FROM " + sql_quoted(table));
   if (!select) return fail();
   auto grid = std::make_shared<CellGrid>();
   grid->name = file->path + '#' + table;

@@ -1,17 +1,12 @@
 // Writing sheets as tables of an SQLite database.
 #include <sqlite3.h>
 
+#include "files/sql_name.h"
 #include "files/table_writer.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
-
-std::string quoted(const std::string& name) {
-  std::string text = "\"";
-  for (const char c : name) text += c == '"' ? std::string("\"\"") : std::string(1, c);
-  return text + '"';
-}
 
 class SqliteWriter {
  public:
@@ -68,11 +63,11 @@ class SqliteWriter {
   // Makes a table; gives the statement that adds a row, a null pointer when something is wrong.
   sqlite3_stmt* create(const std::string& name, const std::vector<std::string>& columns,
                        const std::vector<std::string>& types) {
-    const std::string table = quoted(unused_name(name, std::string::npos, tables_));
+    const std::string table = sql_quoted(unused_name(name, std::string::npos, tables_));
     std::string list;
     std::string signs;
     for (std::size_t i = 0; i < columns.size(); ++i) {
-      list += (i == 0 ? "" : ", ") + quoted(columns[i]) + ' ' + types[i];
+      list += (i == 0 ? "" : ", ") + sql_quoted(columns[i]) + ' ' + types[i];
       signs += i == 0 ? "?" : ", ?";
     }
     run("CREATE TABLE " + table + " (" + list + ")");

@@ -238,6 +238,19 @@ TEST(Formats, RepeatedCellsSpacesAndNotesOfOpenDocumentAreRead) {
   EXPECT_EQ(columns[1]["values"], (nlohmann::json{1.5, 1.5, 0.05}));
 }
 
+TEST(Formats, EmptyRowsAndColumnsAroundATableAreNoPartOfIt) {
+  const std::string sheet =
+      "<sheetData><row r=\"4\"><c r=\"C4\" t=\"str\"><v>x</v></c><c r=\"E4\" t=\"str\"><v>y</v></c></row>"
+      "<row r=\"6\"><c r=\"C6\"><v>1</v></c><c r=\"D6\"><v>2</v></c><c "
+      "r=\"E6\"><v>3</v></c></row></sheetData>";
+  const nlohmann::json columns = look(xlsx_bytes({{"a", sheet}}), "b.xlsx");
+  ASSERT_EQ(columns.size(), 3U);
+  EXPECT_EQ(columns[0]["symbol"], "x");
+  // A column with cells but without a header stays.
+  EXPECT_EQ(columns[1]["values"], (nlohmann::json{2}));
+  EXPECT_EQ(columns[2]["symbol"], "y");
+}
+
 TEST(Formats, SettingsForReadingCountTheRowsOfASheet) {
   const std::string table = "<table:table table:name=\"a\">" + ods_row({"Bench 3"}) + ods_row({"t", "x"}) +
                             ods_row({"s", "[mm]"}) + ods_row({"1", "2,5"}) + ods_row({"2", "-999"}) +
