@@ -1,0 +1,80 @@
+// Curves fitted to points: the models, their parameters and how well they hold.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace opensum {
+
+enum class CurveKind : std::uint8_t {
+  line,          ///< intercept + slope x
+  proportional,  ///< slope x
+  polynomial,    ///< c0 + c1 x + …
+  power,         ///< a x^b
+  exponential,   ///< a exp(b x)
+  logarithm,     ///< a + b ln(x)
+  equation,      ///< of one's own
+};
+
+/// The values of a model of one's own for all x at some parameters; NaN where it has none.
+using CurveFunction =
+    std::function<std::vector<double>(const std::vector<double>& parameters, const std::vector<double>& x)>;
+
+/// A model: its kind and what that needs.
+struct CurveModel {
+  CurveKind kind = CurveKind::line;
+  std::size_t degree = 1;          ///< of a polynomial
+  std::vector<std::string> names;  ///< of the parameters, in order
+  CurveFunction function;          ///< of an equation
+  std::vector<double> start;       ///< of an equation: where the search for its parameters begins
+};
+
+/// The model of a word such as `line` or `polynomial 3`; nothing for others, which may be equations.
+std::optional<CurveModel> named_model(const std::string& words);
+
+/// The points that are fitted, all known. `weights` are none, or in proportion to 1/variance; where they are
+/// `absolute`, they are 1/variance.
+struct CurveData {
+  std::vector<double> x;
+  std::vector<double> y;
+  std::vector<double> weights;
+  bool absolute = false;
+};
+
+enum class CurveState : std::uint8_t {
+  fitted,
+  too_few,        ///< no more points than parameters
+  undetermined,   ///< the points do not determine the parameters, as when all x are equal
+  not_converged,  ///< the search for the parameters of an equation found no end
+  no_value,       ///< the model has no value for some x, as ln(x) for x ≤ 0
+};
+
+/// What was found. The numbers are meaningful where the state is `fitted`.
+struct Curve {
+  CurveState state = CurveState::too_few;
+  std::vector<double> parameters;
+  std::vector<double> standard_errors;
+  std::vector<std::vector<double>> covariance;
+  std::size_t points = 0;
+  std::size_t degrees_of_freedom = 0;
+  double residual_sd = 0;    ///< of unit weight; with absolute weights the root of the reduced χ²
+  std::optional<double> r2;  ///< centred; none for a line through the origin
+  std::optional<double> r;   ///< the correlation of x and y, of a line
+  double x_least = 0;
+  double x_greatest = 0;
+};
+
+/// Fits a model to points by least squares in y as measured. Linear models by QR; the others by the method of
+/// Levenberg and Marquardt as in MINPACK, from starting values of their own or, for an equation, those given.
+Curve fit_curve(const CurveModel& model, const CurveData& data);
+
+/// The value of the model at x, NaN where it has none.
+double curve_at(const CurveModel& model, const std::vector<double>& parameters, double x);
+
+/// The standard error of the curve at x, from the covariance of its parameters to first order.
+double curve_error_at(const CurveModel& model, const Curve& curve, double x);
+
+}  // namespace opensum
