@@ -41,6 +41,8 @@ void add_calc(CLI::App& app, Chosen& chosen);
 void add_units(CLI::App& app, Chosen& chosen);
 void add_explain(CLI::App& app, Chosen& chosen);
 void add_demo(CLI::App& app, Chosen& chosen);
+void add_fit(CLI::App& app, Chosen& chosen);
+void add_plot(CLI::App& app, Chosen& chosen);
 
 /// Runs a study and prints its summary: what `run` and `demo` share.
 int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams);

@@ -34,6 +34,8 @@ int run(int argc, char** argv) {
   add_look(app, chosen);
   add_new(app, chosen);
   add_derive(app, chosen);
+  add_plot(app, chosen);
+  add_fit(app, chosen);
   add_explain(app, chosen);
   add_calc(app, chosen);
   add_units(app, chosen);

@@ -333,6 +333,7 @@ std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
   if (stage.sheet >= 0) return foreign_reduction(stage, whole);
   const std::vector<Chunk> values = evaluated(stage.value, whole);
   note_inner_nulls(values, whole);
+  if (stage.fit >= 0) return whole.study->fitted_values(stage, values, whole.own);
   const Grouping grouping = group_rows(stage.keys, whole);
   if (is_sequence(stage.op)) {
     std::vector<Chunk> along;

@@ -63,6 +63,10 @@ class StudyColumns {
   virtual SheetColumns columns_of(int sheet) const = 0;
   /// Of a sheet whose rows stand for groups of rows of another: those groups.
   virtual const Grouping& groups_of(int sheet) const = 0;
+  /// What a fitted curve gives each row: a parameter, its y at the value, or the x where it has the value.
+  /// `own` is the origin of nulls that begin there.
+  virtual std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values,
+                                           OriginId own) const = 0;
 };
 
 /// What functions of whole columns work on: the columns of the scope, all of `rows` rows; the origin of nulls

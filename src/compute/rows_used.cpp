@@ -101,6 +101,8 @@ std::vector<std::size_t> rows_of_reduction(const Stage& stage, const std::vector
 
 RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whole) {
   RowsUsed used;
+  // A curve is fitted to rows of its own.
+  if (stage.fit >= 0) return used;
   used.values = evaluated(stage.value, whole);
   const Grouping grouping =
       stage.groups_of < 0 ? group_rows(stage.keys, whole) : whole.study->groups_of(stage.groups_of);

@@ -52,6 +52,11 @@ struct Checked {
   /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`, of which the
   /// reduction is taken; -1 else.
   int groups_of = -1;
+  /// Of what a fitted curve gives: the number of the fit and of the sheet to which it is fitted. `number` is
+  /// the place of a parameter.
+  int fit = -1;
+  int fit_sheet = -1;
+  bool own_fit = false;            ///< the rows are those of that sheet, each with its group
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

@@ -365,8 +365,8 @@ CheckedPtr Checker::check_member(const Node& node) {
     const std::string nearest = nearest_name(node.text, known);
     return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "const." + nearest});
   }
-  if (node.owner == "fit") return fail(Code::not_yet, node.span, {"fit." + node.text});
   if (bindings_ != nullptr) return fail(Code::formula_sees_column, node.span, {written(node)});
+  if (node.owner == "fit") return check_fit_parameter(node);
   if (node.owner == context_.scope.sheet) {
     Node own;
     own.kind = NodeKind::name;
@@ -562,7 +562,7 @@ void walk(const Node& tree, Visit visit) {
 bool is_reduction(const Node& node) {
   if (node.kind != NodeKind::call) return false;
   const Signature* signature = find_signature(node.text);
-  return signature != nullptr && needs_whole_column(signature->op) && !is_sequence(signature->op);
+  return signature != nullptr && signature->op >= Op::col_sum && signature->op <= Op::col_last_known;
 }
 
 // Adds the names that a node itself mentions.
@@ -633,6 +633,27 @@ std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) 
     return true;
   });
   return members;
+}
+
+std::vector<MemberUse> fits_used(const Node& expression) {
+  std::vector<MemberUse> fits;
+  walk(expression, [&](const Node& node) {
+    if (node.kind == NodeKind::member && node.owner == "fit") {
+      const std::size_t first = node.text.find('.');
+      const std::size_t last = node.text.rfind('.');
+      const bool sheet = last > first && last != std::string::npos;
+      fits.push_back(
+          {node.text.substr(0, first), sheet ? node.text.substr(first + 1, last - first - 1) : ""});
+    }
+    const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
+    if (signature != nullptr && signature->family == Family::fits && !node.children.empty()) {
+      const Node& fit = *node.children.front();
+      if (fit.kind == NodeKind::name) fits.push_back({fit.text, ""});
+      if (fit.kind == NodeKind::member) fits.push_back({fit.owner, fit.text});
+    }
+    return true;
+  });
+  return fits;
 }
 
 }  // namespace opensum

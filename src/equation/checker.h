@@ -26,6 +26,22 @@ enum class Standing : std::uint8_t {
   keep,      ///< rows one by one, before fills
 };
 
+/// A fitted curve as an equation sees it.
+struct FitView {
+  int fit = -1;  ///< its number; -1 where there is none of the name
+  int sheet =
+      -1;  ///< the number of the sheet to which it is fitted; -1 where it is not fitted to the one named
+  bool own = false;                 ///< that sheet is the one of the equation
+  bool grouped = false;             ///< there is one curve per group of rows
+  bool good = false;                ///< no errors, which are reported elsewhere
+  std::vector<std::string> known;   ///< fits that there are
+  std::vector<std::string> sheets;  ///< those to which it is fitted
+  std::vector<std::string> parameters;
+  std::vector<Type> types;  ///< of the parameters
+  Type x;
+  Type y;
+};
+
 /// How an equation reaches the columns of other sheets.
 class OtherSheets {
  public:
@@ -40,6 +56,8 @@ class OtherSheets {
   /// Of a sheet with one row per group of rows of another: the scope and the number of that other one, and
   /// the number of the sheet itself. Null for all others.
   virtual const Scope* grouped(int& source, int& own) const = 0;
+  /// A fit by its name, for a sheet by its name or for the equation's own where that is empty.
+  virtual FitView fit(const std::string& name, const std::string& sheet) const = 0;
 };
 
 struct CheckContext {
@@ -87,6 +105,9 @@ struct MemberUse {
   std::string column;
 };
 std::vector<MemberUse> members_used(const Node& expression, const Scope& scope);
+
+/// Fits that an expression uses, each with the sheet that it names; empty for the expression's own.
+std::vector<MemberUse> fits_used(const Node& expression);
 
 /// The checked tree of a lone constant value.
 CheckedPtr constant_node(double number, Type type, Span span);

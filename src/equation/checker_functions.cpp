@@ -162,6 +162,9 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::sequence_slope:
     case Rule::sequence_area:
       return check_sequence(node, signature);
+    case Rule::fit_value:
+    case Rule::fit_solve:
+      return check_fit_call(node, signature);
   }
   return nullptr;
 }

@@ -97,6 +97,12 @@ class Checker {
   CheckedPtr check_sequence(const Node& node, const Signature& signature);
   /// The value of `along:`, a number or date; null after a reported error.
   CheckedPtr check_along(const Node& node, const Signature& signature);
+  CheckedPtr check_fit_parameter(const Node& node);
+  CheckedPtr check_fit_call(const Node& node, const Signature& signature);
+  std::optional<FitView> find_fit(const std::string& name, const std::string& sheet, Span span,
+                                  const std::string& written_with_sheet);
+  static CheckedPtr fitted(Op op, const Type& type, const Node& node, const FitView& view,
+                           std::vector<CheckedPtr> args);
   CheckedPtr check_limit(const Node& node);
   CheckedPtr check_date_literal(const Node& node);
   CheckedPtr check_date_function(const Node& node, const Signature& signature);

@@ -134,6 +134,8 @@ constexpr std::array kSignatures = {
     Signature{"interpolated", Op::interpolated, Rule::sequence_alike, sequence, 1, 1, "along by",
               "interpolated(x, along: t)"},
     Signature{"rank", Op::rank, Rule::sequence_plain, sequence, 1, 1, "by", "rank(x)"},
+    Signature{"fit_value", Op::fit_value, Rule::fit_value, Family::fits, 2, 2, "", "fit_value(line, x)"},
+    Signature{"fit_solve", Op::fit_solve, Rule::fit_solve, Family::fits, 2, 2, "", "fit_solve(line, y)"},
 };
 
 }  // namespace

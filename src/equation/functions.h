@@ -61,9 +61,11 @@ enum class Rule : std::uint8_t {
   sequence_plain,   ///< a number column or nothing in, a plain number out
   sequence_slope,   ///< two number columns in, the quotient of their differences out
   sequence_area,    ///< two number columns in, the product of their units out
+  fit_value,        ///< a fit and a quantity like its x in, one like its y out
+  fit_solve,        ///< a fit and a quantity like its y in, one like its x out
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence };
+enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence, fits };
 
 constexpr int kAnyNumber = 1'000'000;
 

@@ -138,10 +138,14 @@ enum class Op : std::uint8_t {
   area,
   interpolated,
   rank,
+  // Of fitted curves.
+  fit_parameter,
+  fit_value,
+  fit_solve,
 };
 
 /// Whether an operation needs all rows of its operands before it can give a value.
-constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::rank; }
+constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::fit_solve; }
 
 /// Whether it is a function of dates or text.
 constexpr bool is_date_or_text(Op op) { return op >= Op::within_calendar && op <= Op::trim; }

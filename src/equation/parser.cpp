@@ -480,6 +480,14 @@ class Parser {
       node->quoted = is(TokenKind::quoted_name);
       node->span.end = token().span.end;
       ++at_;
+      // fit.NAME.PARAMETER and fit.NAME.SHEET.PARAMETER.
+      while (node->owner == "fit" && is(TokenKind::dot)) {
+        ++at_;
+        if (!is(TokenKind::name)) fail_expected("the name of a parameter");
+        node->text += "." + token().text;
+        node->span.end = token().span.end;
+        ++at_;
+      }
     }
     if (is(TokenKind::unit)) {
       fail(Code::unit_behind_name, token().span, {written(token().span), node->text});

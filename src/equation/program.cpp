@@ -63,6 +63,9 @@ class Compiler {
     stage.parameter = node.number;
     stage.sheet = node.sheet;
     stage.groups_of = node.groups_of;
+    stage.fit = node.fit;
+    stage.fit_sheet = node.fit_sheet;
+    stage.own_fit = node.own_fit;
     std::size_t next = 1;
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
     if (node.has_along) stage.along.push_back(compile(*node.args[next++]));

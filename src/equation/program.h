@@ -60,6 +60,11 @@ struct Stage {
   int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
   /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`; -1 else.
   int groups_of = -1;
+  /// Of what a fitted curve gives: the number of the fit and of the sheet to which it is fitted, and whether
+  /// the rows are those of that sheet, each with its group.
+  int fit = -1;
+  int fit_sheet = -1;
+  bool own_fit = false;
 };
 
 Program compile(const Checked& tree);

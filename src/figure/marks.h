@@ -23,7 +23,18 @@ struct Color {
 enum class MarkKind : std::uint8_t { line, area, text };
 
 /// What a mark stands for, so that tests can ask for the ticks or the points of a series.
-enum class Role : std::uint8_t { frame, grid, tick, tick_label, axis_label, title, point, legend, note };
+enum class Role : std::uint8_t {
+  frame,
+  grid,
+  tick,
+  tick_label,
+  axis_label,
+  title,
+  point,
+  curve,
+  legend,
+  note
+};
 
 struct Mark {
   MarkKind kind{};

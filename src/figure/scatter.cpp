@@ -26,6 +26,7 @@ constexpr double kLabelSize = 23;
 constexpr double kTickSize = 20;
 constexpr double kNoteSize = 17;
 constexpr double kTickLength = 9;
+constexpr double kCurveWidth = 2.2;
 constexpr double kLargestRadius = 6.5;
 constexpr double kSmallestRadius = 2.2;
 // More points than this are drawn smaller, so that they hide one another less.
@@ -72,6 +73,7 @@ class ScatterBuilder {
     make_scales();
     lay_out();
     add_axes();
+    add_curves();
     add_points();
     add_legend();
     add_texts();
@@ -85,14 +87,18 @@ class ScatterBuilder {
     double x_greatest = 0;
     double y_least = 0;
     double y_greatest = 0;
-    for (const Series& series : scatter_.series) {
-      for (std::size_t i = 0; i < series.x.size(); ++i) {
-        x_least = any ? std::min(x_least, series.x[i]) : series.x[i];
-        x_greatest = any ? std::max(x_greatest, series.x[i]) : series.x[i];
-        y_least = any ? std::min(y_least, series.y[i]) : series.y[i];
-        y_greatest = any ? std::max(y_greatest, series.y[i]) : series.y[i];
+    const auto include = [&](const std::vector<double>& x, const std::vector<double>& y) {
+      for (std::size_t i = 0; i < x.size(); ++i) {
+        x_least = any ? std::min(x_least, x[i]) : x[i];
+        x_greatest = any ? std::max(x_greatest, x[i]) : x[i];
+        y_least = any ? std::min(y_least, y[i]) : y[i];
+        y_greatest = any ? std::max(y_greatest, y[i]) : y[i];
         any = true;
       }
+    };
+    for (const Series& series : scatter_.series) {
+      include(series.x, series.y);
+      include(series.curve_x, series.curve_y);
     }
     x_ = any ? make_scale(x_least, x_greatest, 8) : make_scale(0, 1, 5);
     y_ = any ? make_scale(y_least, y_greatest, 6) : make_scale(0, 1, 5);
@@ -164,12 +170,16 @@ class ScatterBuilder {
     }
   }
 
+  static Color color_of(int series) {
+    return kPalette.at(static_cast<std::size_t>(series) % kPalette.size());
+  }
+
   void marker(Role role, Point at, int series) {
     Mark mark;
     mark.kind = MarkKind::area;
     mark.role = role;
     mark.series = series;
-    mark.color = kPalette.at(static_cast<std::size_t>(series) % kPalette.size());
+    mark.color = color_of(series);
     for (const Point& corner : marker_outline(series, role == Role::legend ? kLargestRadius : radius_)) {
       mark.points.push_back({at.x + corner.x, at.y + corner.y});
     }
@@ -185,15 +195,54 @@ class ScatterBuilder {
     }
   }
 
+  // Curves stand behind the points through which they go.
+  void add_curves() {
+    for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
+      const Series& series = scatter_.series[s];
+      if (series.curve_x.empty()) continue;
+      Mark mark;
+      mark.kind = MarkKind::line;
+      mark.role = Role::curve;
+      mark.series = static_cast<int>(s);
+      mark.color = color_of(mark.series);
+      mark.width = kCurveWidth;
+      for (std::size_t i = 0; i < series.curve_x.size(); ++i) {
+        mark.points.push_back({page_x(series.curve_x[i]), page_y(series.curve_y[i])});
+      }
+      figure_.marks.push_back(std::move(mark));
+    }
+  }
+
+  // A line of the legend: a series with its marker, or its curve with a piece of line.
+  struct LegendEntry {
+    int series = 0;
+    bool curve = false;
+    std::string label;
+  };
+
+  std::vector<LegendEntry> legend_entries() const {
+    std::vector<LegendEntry> entries;
+    bool curves = false;
+    for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
+      const Series& series = scatter_.series[s];
+      entries.push_back({static_cast<int>(s), false, series.label});
+      if (series.curve_label.empty()) continue;
+      entries.push_back({static_cast<int>(s), true, series.curve_label});
+      curves = true;
+    }
+    if (scatter_.series.size() < 2 && !curves) entries.clear();
+    return entries;
+  }
+
   // The corner of the plot with the fewest points takes the legend.
   void add_legend() {
-    if (scatter_.series.size() < 2) return;
+    const std::vector<LegendEntry> entries = legend_entries();
+    if (entries.empty()) return;
     double width = 0;
-    for (const Series& series : scatter_.series)
-      width = std::max(width, text_width(series.label) * kTickSize);
+    for (const LegendEntry& entry : entries) width = std::max(width, text_width(entry.label) * kTickSize);
     width += 44;
     const double step = kTickSize + 12;
-    const double height = step * static_cast<double>(scatter_.series.size());
+    const double height = step * static_cast<double>(entries.size());
     const auto covered = [&](const Box& box) {
       std::size_t count = 0;
       for (const Series& series : scatter_.series) {
@@ -201,6 +250,11 @@ class ScatterBuilder {
           const double x = page_x(series.x[i]);
           const double y = page_y(series.y[i]);
           if (x > box.left - 10 && x < box.right + 10 && y > box.bottom - 10 && y < box.top + 10) ++count;
+        }
+        for (std::size_t i = 0; i < series.curve_x.size(); ++i) {
+          const double x = page_x(series.curve_x[i]);
+          const double y = page_y(series.curve_y[i]);
+          if (x > box.left && x < box.right && y > box.bottom && y < box.top) ++count;
         }
       }
       return count;
@@ -228,10 +282,14 @@ class ScatterBuilder {
     ground.points = {
         {best.left, best.bottom}, {best.right, best.bottom}, {best.right, best.top}, {best.left, best.top}};
     figure_.marks.push_back(std::move(ground));
-    for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
-      const double y = best.top - step * (static_cast<double>(s) + 0.5);
-      marker(Role::legend, {best.left + 14, y}, static_cast<int>(s));
-      text(Role::legend, {best.left + 34, y}, scatter_.series[s].label, kTickSize, 0, kInk);
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+      const double y = best.top - step * (static_cast<double>(i) + 0.5);
+      if (entries[i].curve) {
+        line(Role::legend, {best.left + 2, y}, {best.left + 26, y}, color_of(entries[i].series), kCurveWidth);
+      } else {
+        marker(Role::legend, {best.left + 14, y}, entries[i].series);
+      }
+      text(Role::legend, {best.left + 34, y}, entries[i].label, kTickSize, 0, kInk);
     }
   }
 

@@ -15,6 +15,10 @@ struct Series {
   std::vector<double> x;
   std::vector<double> y;
   std::size_t rows = 0;  ///< with those that are null
+  /// A fitted curve through them, and what the legend says of it; empty for none.
+  std::vector<double> curve_x = {};
+  std::vector<double> curve_y = {};
+  std::string curve_label = {};
 };
 
 struct Scatter {

@@ -45,6 +45,7 @@ class StudyReader {
                 {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
+                {"fit", [&](const Entry& e) { read_named(e, [&](const Entry& f) { read_fit(f); }); }},
                 {"plot", [&](const Entry& e) { read_named(e, [&](const Entry& p) { read_plot(p); }); }}});
     return std::move(study_);
   }
@@ -607,6 +608,7 @@ class StudyReader {
                         {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
                         {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
                         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+                        {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
                         {"kind", [&](const Entry& e) { word_of(e, {"points"}); }},
                         {"formats", [&](const Entry& e) { read_formats(e, plot); }}});
     for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", !plot.y.empty())}) {
@@ -615,6 +617,53 @@ class StudyReader {
     if (!x || plot.y.empty()) return;
     plot.x = std::move(*x);
     study_.plots.push_back(std::move(plot));
+  }
+
+  void read_fit(const Entry& entry) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    FitModel fit;
+    fit.name = entry.key;
+    fit.place = entry.place;
+    fit.model = Passage::whole("model", "line");
+    std::optional<Passage> x;
+    std::optional<Passage> y;
+    const auto sheets = [&](const Entry& e) { fit.sheets = passages_of(e); };
+    const auto model = [&](const Entry& e) {
+      if (auto passage = passage_of(e)) fit.model = std::move(*passage);
+    };
+    read_table(*table, {{"sheet", sheets},
+                        {"sheets", sheets},
+                        {"x", [&](const Entry& e) { x = passage_of(e); }},
+                        {"y", [&](const Entry& e) { y = passage_of(e); }},
+                        {"model", model},
+                        {"keep", [&](const Entry& e) { fit.keep = passage_of(e); }},
+                        {"by", [&](const Entry& e) { fit.by = passage_of(e); }},
+                        {"weights", [&](const Entry& e) { fit.weights = passage_of(e); }},
+                        {"start", [&](const Entry& e) { read_start(e, fit); }}});
+    for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", y.has_value())}) {
+      if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
+    }
+    if (!x || !y) return;
+    fit.x = std::move(*x);
+    fit.y = std::move(*y);
+    study_.fits.push_back(std::move(fit));
+  }
+
+  void read_start(const Entry& entry, FitModel& fit) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& parameter : toml_.entries(*table)) {
+      if (symbol_of(parameter.key) != parameter.key || parameter.key == "x") {
+        diagnostics_.add(Code::bad_name, parameter.place, {parameter.key});
+      } else if (parameter.value->is_number()) {
+        const Place place = toml_.place(*parameter.value);
+        fit.start.emplace_back(toml_.key_passage(parameter),
+                               Passage(place.source, place.span.begin, toml_.written(place)));
+      } else if (auto text = passage_of(parameter)) {
+        fit.start.emplace_back(toml_.key_passage(parameter), std::move(*text));
+      }
+    }
   }
 
   void read_formats(const Entry& entry, PlotModel& plot) {

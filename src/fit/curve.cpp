@@ -21,17 +21,17 @@ bool is_linear(CurveKind kind) {
 }
 
 // The functions of x that a linear model combines, at all x.
-std::vector<std::vector<double>> basis_of(const CurveModel& model, const std::vector<double>& x) {
-  std::vector<std::vector<double>> basis;
-  if (model.kind != CurveKind::proportional) basis.emplace_back(x.size(), 1.0);
+std::vector<std::vector<long double>> basis_of(const CurveModel& model, const std::vector<double>& x) {
+  std::vector<std::vector<long double>> basis;
+  if (model.kind != CurveKind::proportional) basis.emplace_back(x.size(), 1.0L);
   if (model.kind == CurveKind::logarithm) {
     basis.emplace_back();
-    for (const double value : x) basis.back().push_back(std::log(value));
+    for (const double value : x) basis.back().push_back(std::log(static_cast<long double>(value)));
     return basis;
   }
   for (std::size_t power = 1; power <= model.degree; ++power) {
-    std::vector<double> column(x.size());
-    for (std::size_t i = 0; i < x.size(); ++i) column[i] = power == 1 ? x[i] : basis.back()[i] * x[i];
+    std::vector<long double> column(x.begin(), x.end());
+    for (std::size_t i = 0; i < x.size() && power > 1; ++i) column[i] *= basis.back()[i];
     basis.push_back(std::move(column));
   }
   return basis;
@@ -63,7 +63,8 @@ std::vector<double> start_of(const CurveModel& model, const CurveData& data) {
     weights.push_back(data.y[i] * data.y[i]);
   }
   if (x.size() < 2) return {sign, 0};
-  const LinearFit line = linear_fit({std::vector<double>(x.size(), 1.0), x}, y, weights);
+  const LinearFit line = linear_fit(
+      {std::vector<long double>(x.size(), 1), std::vector<long double>(x.begin(), x.end())}, y, weights);
   if (line.singular) return {sign, 0};
   return {sign * std::exp(line.coefficients[0]), line.coefficients[1]};
 }

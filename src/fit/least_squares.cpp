@@ -12,7 +12,7 @@ using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
 
 }  // namespace
 
-LinearFit linear_fit(const std::vector<std::vector<double>>& basis, const std::vector<double>& y,
+LinearFit linear_fit(const std::vector<std::vector<long double>>& basis, const std::vector<double>& y,
                      const std::vector<double>& weights) {
   const auto rows = static_cast<Eigen::Index>(y.size());
   const auto columns = static_cast<Eigen::Index>(basis.size());

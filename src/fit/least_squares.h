@@ -19,7 +19,7 @@ struct LinearFit {
 /// Fits y as a combination of the columns of `basis`, each as long as y. `weights` are in proportion to
 /// 1/variance; none where it is empty. Householder QR of the columns, each scaled to length 1, in extended
 /// precision: never the normal equations.
-LinearFit linear_fit(const std::vector<std::vector<double>>& basis, const std::vector<double>& y,
+LinearFit linear_fit(const std::vector<std::vector<long double>>& basis, const std::vector<double>& y,
                      const std::vector<double>& weights);
 
 }  // namespace opensum

@@ -125,7 +125,7 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   result.parameters.assign(best.data(), best.data() + best.size());
   Eigen::MatrixXd jacobian(residuals.values(), count);
   residuals.df(best, jacobian);
-  std::vector<std::vector<double>> columns;
+  std::vector<std::vector<long double>> columns;
   for (Eigen::Index j = 0; j < count; ++j) {
     const Eigen::VectorXd column = jacobian.col(j);
     columns.emplace_back(column.data(), column.data() + column.size());

@@ -60,6 +60,31 @@ Json claims_json(const std::vector<ClaimFacts>& claims) {
   return list;
 }
 
+Json fit_json(const FitFacts& fit) {
+  const auto number = [](const std::optional<double>& value) { return value ? Json(*value) : Json(nullptr); };
+  Json parameters = Json::array();
+  for (const FitFacts::Parameter& parameter : fit.parameters) {
+    parameters.push_back(
+        {{"name", parameter.name},
+         {"value", number(parameter.value)},
+         {"standard_error", parameter.value ? Json(parameter.standard_error) : Json(nullptr)},
+         {"unit", parameter.unit}});
+  }
+  return {{"name", fit.name},
+          {"sheet", fit.sheet},
+          {"group", fit.group},
+          {"model", fit.model},
+          {"x", fit.x},
+          {"y", fit.y},
+          {"points", fit.points},
+          {"left_out", fit.left_out},
+          {"degrees_of_freedom", fit.degrees_of_freedom},
+          {"parameters", parameters},
+          {"residual_sd", number(fit.residual_sd)},
+          {"r2", number(fit.r2)},
+          {"r", number(fit.r)}};
+}
+
 }  // namespace
 
 std::string record_json(const RunFacts& facts) {
@@ -103,6 +128,8 @@ std::string record_json(const RunFacts& facts) {
                                 {"nulls_left_out", sheet.skipped},
                                 {"claims", claims_json(sheet.claims)}});
   }
+  record["fits"] = Json::array();
+  for (const FitFacts& fit : facts.fits) record["fits"].push_back(fit_json(fit));
   record["notes"] = facts.notes;
   record["written"] = facts.written;
   return record.dump(2) + "\n";

@@ -125,6 +125,7 @@ std::string summary_text(const RunFacts& facts) {
     for (const std::string& skipped : sheet.skipped) out += "  nulls left out: " + skipped + '\n';
     append_claims(out, sheet.claims, sheet.rows);
   }
+  for (const FitFacts& fit : facts.fits) out += fit_text(fit);
   for (const std::string& note : facts.notes) out += note + '\n';
   if (!facts.written.empty()) out += "written:\n";
   for (const std::string& path : facts.written) out += "  " + path + '\n';

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -63,6 +64,30 @@ struct SheetFacts {
   std::vector<ClaimFacts> claims;
 };
 
+/// A fitted curve.
+struct FitFacts {
+  std::string name;
+  std::string sheet;
+  std::string group;
+  std::string model;
+  std::string x;
+  std::string y;
+  std::string y_unit;
+  struct Parameter {
+    std::string name;
+    std::optional<double> value;  ///< none where the fit failed
+    double standard_error = 0;
+    std::string unit;
+  };
+  std::vector<Parameter> parameters;
+  std::size_t points = 0;
+  std::size_t left_out = 0;
+  std::size_t degrees_of_freedom = 0;
+  std::optional<double> residual_sd;
+  std::optional<double> r2;
+  std::optional<double> r;
+};
+
 struct InputFacts {
   std::string path;
   std::string sha256;
@@ -75,6 +100,7 @@ struct RunFacts {
   NullPolicy policy;
   std::vector<ScopeConstant> constants;
   std::vector<SheetFacts> sheets;
+  std::vector<FitFacts> fits;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
 };
@@ -87,6 +113,13 @@ std::string null_counts_text(const std::map<std::string, std::size_t>& nulls);
 
 /// The summary as people read it.
 std::string summary_text(const RunFacts& facts);
+
+/// A fit as people read it, beginning with the line that names it.
+std::string fit_text(const FitFacts& fit);
+
+/// All fits as CSV: fit, sheet, group, parameter, value, standard error, unit; with rows for n, r, r2 and the
+/// residual deviation.
+std::string fits_csv(const std::vector<FitFacts>& fits);
 
 /// The record of a run as JSON: program version, inputs with their SHA-256, policy, counts.
 std::string record_json(const RunFacts& facts);

@@ -11,6 +11,7 @@
 #include "compute/sorting.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
+#include "run/fits.h"
 #include "run/taken_rows.h"
 
 namespace opensum {
@@ -120,6 +121,9 @@ class Computation {
           sort(source_of(sheet));
           take_rows(sheet, source_of(sheet), prepared_.origins, diagnostics_);
           break;
+        case Task::Kind::fit:
+          fit_curve_to(task);
+          break;
         case Task::Kind::taken:
           take_column(sheet, source_of(sheet), sheet.plan.taken[task.index], prepared_.origins);
           break;
@@ -149,6 +153,11 @@ class Computation {
       for (const DerivedColumn& derived : sheet->plan.derived) count(derived.program);
       // What a claim reads is quoted where it is broken.
       for (const ClaimPlan& claim : sheet->plan.claims) count(claim.program);
+      for (const FitPlan& fit : prepared_.fits) {
+        for (const FitSheetPlan& plan : fit.sheets) {
+          if (plan.keep && prepared_.sheets[plan.sheet] == sheet) count(*plan.keep);
+        }
+      }
     }
   }
 
@@ -242,6 +251,17 @@ class Computation {
     }
     if (repeated.count > repeated.pairs.size()) {
       diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
+    }
+  }
+
+  void fit_curve_to(const Task& task) {
+    const FitPlan& fit = prepared_.fits[task.index];
+    for (std::size_t i = 0; i < fit.sheets.size(); ++i) {
+      const FitSheetPlan& plan = fit.sheets[i];
+      if (plan.sheet != task.sheet || !plan.good) continue;
+      if (plan.keep) borrow(*prepared_.sheets[plan.sheet], *plan.keep);
+      prepared_.fit_results[task.index][i] =
+          fit_points(prepared_, fit, plan, prepared_.origins, columns_, diagnostics_);
     }
   }
 

@@ -287,6 +287,13 @@ class CellExplainer {
   void explain_call(const SubstitutedCall& call) {
     out_ += fmt::format("    {} is {}\n", call.text, call.value);
     const Stage& stage = call.program.stages.front();
+    if (stage.fit >= 0) {
+      const FitPlan& fit = prepared_.fits[static_cast<std::size_t>(stage.fit)];
+      out_ += fmt::format("      from the fit {} of {} to {} in {}\n", fit.model->model.text(),
+                          fit.model->y.text(), fit.model->x.text(),
+                          prepared_.sheets[static_cast<std::size_t>(stage.fit_sheet)]->model->name);
+      return;
+    }
     EvaluationNotes notes;
     // A reduction of another sheet goes over its rows, whichever is the row here.
     const bool foreign = stage.sheet >= 0;

@@ -4,9 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "figure/scatter.h"
 #include "message/nearest.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -97,7 +99,66 @@ std::string y_axis_label(const std::vector<Pair>& pairs) {
   return fmt::format("{}{}{}", fmt::join(labels, ", "), in.empty() ? "" : " ", in);
 }
 
+// A number with its unit, as in the equation of a curve.
+std::string with_unit(double value, const Unit& unit, bool bracket) {
+  constexpr int kDigits = 4;
+  const std::string number = number_text(value, kDigits);
+  if (unit.is_one()) return number;
+  const std::string text = number + " " + unit.text();
+  return bracket ? "(" + text + ")" : text;
+}
+
+// The equation of a curve with its parameters, as the legend gives it.
+std::string curve_text(const FitPlan& fit, const Curve& curve) {
+  const auto value = [&](std::size_t i, bool bracket) {
+    return with_unit(std::abs(curve.parameters[i]), fit.types[i].unit, bracket);
+  };
+  const auto sign = [&](std::size_t i) { return curve.parameters[i] < 0 ? "−" : ""; };
+  if (fit.curve.kind == CurveKind::line) {
+    return fmt::format("y = {}{} {} {} x", sign(0), value(0, false), curve.parameters[1] < 0 ? "−" : "+",
+                       value(1, true));
+  }
+  if (fit.curve.kind == CurveKind::proportional) return fmt::format("y = {}{} x", sign(0), value(0, true));
+  std::string text = fit.model->model.text();
+  for (std::size_t i = 0; i < fit.curve.names.size(); ++i) {
+    text += fmt::format("{} {} = {}{}", i == 0 ? ":" : ",", fit.curve.names[i], sign(i), value(i, false));
+  }
+  return text;
+}
+
+// Puts the curve of a fit into the series of the points to which it was fitted, if it was.
+void add_curve(const PreparedStudy& prepared, const PlotModel& plot, const Pair& pair, const Conversion& to_x,
+               const Conversion& to_y, Series& series) {
+  constexpr int kPieces = 200;
+  for (std::size_t i = 0; i < prepared.fits.size(); ++i) {
+    const FitPlan& fit = prepared.fits[i];
+    if (fit.model->name != plot.fit->text() && fit.model->name != implied_fit(plot, *pair.y_text)) continue;
+    for (std::size_t k = 0; k < fit.sheets.size(); ++k) {
+      const FitSheetPlan& plan = fit.sheets[k];
+      const RunSheet& sheet = *prepared.sheets[plan.sheet];
+      const bool same = &sheet == pair.sheet && &sheet.table().columns[plan.x] == pair.x &&
+                        &sheet.table().columns[plan.y] == pair.y;
+      const FitResult& result = prepared.fit_results[i][k];
+      if (!same || result.groups.size() != 1 || result.groups.front().curve.state != CurveState::fitted)
+        continue;
+      const Curve& curve = result.groups.front().curve;
+      const Conversion from_x = conversion(fit.x.unit, pair.x->unit);
+      const Conversion from_y = conversion(fit.y.unit, pair.y->unit);
+      for (int piece = 0; piece <= kPieces; ++piece) {
+        const double x = curve.x_least + (curve.x_greatest - curve.x_least) * piece / kPieces;
+        const double y = curve_at(fit.curve, curve.parameters, x);
+        if (!std::isfinite(y)) continue;
+        series.curve_x.push_back(to_x(from_x(x)));
+        series.curve_y.push_back(to_y(from_y(y)));
+      }
+      series.curve_label = curve_text(fit, curve);
+    }
+  }
+}
+
 }  // namespace
+
+std::string implied_fit(const PlotModel& plot, const Passage& y) { return plot.name + "_" + y.text(); }
 
 void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics) {
   for (const PlotModel& plot : prepared.study.plots) {
@@ -141,6 +202,7 @@ std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {
                                           plot.name, series.rows - series.x.size(), series.rows,
                                           series.label));
       }
+      if (plot.fit) add_curve(prepared, plot, pair, to_x, to_y, series);
       scatter.series.push_back(std::move(series));
     }
     built.name = plot.name;

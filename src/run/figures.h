@@ -10,6 +10,9 @@
 
 namespace opensum {
 
+/// What the fit is called that a plot implies by naming a model, for one of its y.
+std::string implied_fit(const PlotModel& plot, const Passage& y);
+
 /// Reports plots of columns that do not exist, are no numbers or do not share a dimension.
 void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics);
 

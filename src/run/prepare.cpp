@@ -5,9 +5,11 @@
 #include <set>
 
 #include "files/study_reader.h"
+#include "message/nearest.h"
 #include "run/figures.h"
 #include "run/keep_links.h"
 #include "run/sources.h"
+#include "study/fit_plan.h"
 
 namespace opensum {
 namespace {
@@ -33,6 +35,30 @@ void add_rows_between(Study& study) {
     between.push_back(std::move(rows));
   }
   for (SheetModel& rows : between) study.sheets.push_back(std::move(rows));
+}
+
+// Plots that name a model have it fitted to each of their y.
+void add_implied_fits(Study& study, Diagnostics& diagnostics) {
+  std::vector<std::string> names;
+  for (const FitModel& fit : study.fits) names.push_back(fit.name);
+  for (const PlotModel& plot : study.plots) {
+    if (!plot.fit || std::find(names.begin(), names.end(), plot.fit->text()) != names.end()) continue;
+    if (!named_model(plot.fit->text())) {
+      diagnostics.add(Code::unknown_fit, plot.fit->place(),
+                      {plot.fit->text(), nearest_name(plot.fit->text(), names)});
+      continue;
+    }
+    for (const Passage& y : plot.y) {
+      FitModel fit;
+      fit.name = implied_fit(plot, y);
+      fit.place = plot.place;
+      fit.sheets = plot.sheets;
+      fit.x = plot.x;
+      fit.y = y;
+      fit.model = *plot.fit;
+      study.fits.push_back(std::move(fit));
+    }
+  }
 }
 
 // Leaves the rows that the conditions of the sheets say. Where one looks into another sheet by a link, the
@@ -150,6 +176,16 @@ const Scope* PlannedOthers::grouped(int& source, int& own) const {
   return &prepared_.sheets[static_cast<std::size_t>(source)]->plan.scope;
 }
 
+FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) const {
+  std::vector<std::string> names;
+  std::size_t own = 0;
+  for (const auto& other : prepared_.sheets) {
+    if (other.get() == &sheet_) own = names.size();
+    names.push_back(other->model->name);
+  }
+  return view_of_fit(prepared_.fits, names, name, sheet, own);
+}
+
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
@@ -166,6 +202,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   auto prepared = std::make_unique<PreparedStudy>();
   prepared->study = std::move(study);
   add_rows_between(prepared->study);
+  add_implied_fits(prepared->study, diagnostics);
   prepared->folder = std::move(folder);
   prepared->inputs = std::move(inputs);
   prepared->output = resolved(prepared->folder, prepared->study.output);
@@ -177,8 +214,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   for (const SheetModel& sheet : model.sheets) {
     if (!sheet.hidden) names.push_back(sheet.name);
   }
-  const PlanContext context{prepared->constants, prepared->formulas, names,
-                            prepared->units,     model.policy,       prepared->origins};
+  const PlanContext context{prepared->constants, prepared->formulas, names, model.fits, prepared->units,
+                            model.policy,        prepared->origins};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {
@@ -215,6 +252,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   for (std::size_t i = 0; i < prepared->sheets.size(); ++i)
     prepared->sheets[i]->plan = std::move(plan.sheets[i]);
   prepared->order = std::move(plan.order);
+  prepared->fits = std::move(plan.fits);
+  for (const FitPlan& fit : prepared->fits) prepared->fit_results.emplace_back(fit.sheets.size());
   diagnostics.append(of_keep);
   diagnostics.merge_repeated();
   // A plot of a sheet that could not be read would only repeat that fault.

@@ -30,6 +30,20 @@ struct ClaimResult {
   RowList undecided;
 };
 
+/// A fitted curve of one group of points.
+struct FitGroup {
+  std::string group;  ///< empty for all points of the sheet
+  Curve curve;
+  double origin = 0;         ///< of dates: the first that was fitted, from which x counts in s
+  std::size_t left_out = 0;  ///< rows where x, y or the weight is null
+};
+
+/// What a fit came to for one sheet.
+struct FitResult {
+  std::vector<FitGroup> groups;
+  std::vector<std::size_t> group_of_row;
+};
+
 /// A sheet on its way through a run.
 struct RunSheet {
   const SheetModel* model = nullptr;
@@ -72,6 +86,9 @@ struct PreparedStudy {
   std::vector<std::unique_ptr<RunSheet>> sheets;
   /// What is computed, in order, over all sheets.
   std::vector<Task> order;
+  std::deque<FitPlan> fits;
+  /// By fit and by its sheets; made when they are computed.
+  std::vector<std::vector<FitResult>> fit_results;
 
   RunSheet* find_sheet(const std::string& name);
   /// The sheets that are written and reported: all but those that are only there for others.
@@ -89,6 +106,8 @@ class PreparedColumns : public StudyColumns {
   SheetColumns columns_of(int sheet) const override;
   static SheetColumns columns_of(const RunSheet& sheet);
   const Grouping& groups_of(int sheet) const override;
+  std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values,
+                                   OriginId own) const override;
 
  private:
   const PreparedStudy& prepared_;
@@ -102,6 +121,7 @@ class PlannedOthers : public OtherSheets {
   const Scope* scope_of(const std::string& sheet, int& number) const override;
   bool has_link(const std::string& name) const override;
   const Scope* grouped(int& source, int& own) const override;
+  FitView fit(const std::string& name, const std::string& sheet) const override;
 
  private:
   const PreparedStudy& prepared_;

@@ -48,13 +48,15 @@ class SheetWriter {
     return out_;
   }
 
-  // The lines of a figure of the first two columns of numbers.
+  // The lines of a fit to the first two columns of numbers, and of a figure of them.
   std::string plot() const {
     const auto numbers = number_columns();
     if (numbers.size() < 2) return {};
-    return fmt::format("\n# [plot.{}]\n# sheet = {}\n# x = {}\n# y = {}\n", key("first"),
-                       toml_quoted(sheet_.model->name), toml_quoted(numbers[0]->symbol),
-                       toml_quoted(numbers[1]->symbol));
+    const std::string points =
+        fmt::format("# sheet = {}\n# x = {}\n# y = {}\n", toml_quoted(sheet_.model->name),
+                    toml_quoted(numbers[0]->symbol), toml_quoted(numbers[1]->symbol));
+    return fmt::format("\n# [fit.{0}]\n{1}# model = \"line\"\n\n# [plot.{0}]\n{1}# fit = {2}\n", key("first"),
+                       points, toml_quoted("first"));
   }
 
  private:

@@ -201,6 +201,7 @@ NodePtr Substitution::run(const Node& node) {
       return name_value(node);
     case NodeKind::member:
       if (node.owner == context_.scope.sheet) return name_value(node);
+      if (node.owner == "fit") return call_value(node);
       for (std::size_t i = 0; i < table_.columns.size(); ++i) {
         const ScopeColumn& column = context_.scope.columns[i];
         if (column.linked && column.symbol == node.owner + "." + node.text)

@@ -290,6 +290,45 @@ std::string nulls_csv(const PreparedStudy& prepared) {
   return out;
 }
 
+namespace {
+
+void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
+  for (std::size_t i = 0; i < prepared.fits.size(); ++i) {
+    const FitPlan& fit = prepared.fits[i];
+    for (std::size_t k = 0; k < fit.sheets.size(); ++k) {
+      for (const FitGroup& group : prepared.fit_results[i][k].groups) {
+        const Curve& curve = group.curve;
+        const bool fitted = curve.state == CurveState::fitted;
+        FitFacts one;
+        one.name = fit.model->name;
+        one.sheet = prepared.sheets[fit.sheets[k].sheet]->model->name;
+        one.group = group.group;
+        one.model = fit.model->model.text();
+        one.x = fit.model->x.text();
+        one.y = fit.model->y.text();
+        one.y_unit = difference_unit(fit.y.unit).text();
+        for (std::size_t p = 0; p < fit.curve.names.size(); ++p) {
+          FitFacts::Parameter parameter;
+          parameter.name = fit.curve.names[p];
+          parameter.unit = fit.types[p].unit.text();
+          if (fitted) parameter.value = curve.parameters[p];
+          if (fitted) parameter.standard_error = curve.standard_errors[p];
+          one.parameters.push_back(std::move(parameter));
+        }
+        one.points = curve.points;
+        one.left_out = group.left_out;
+        one.degrees_of_freedom = curve.degrees_of_freedom;
+        if (fitted) one.residual_sd = curve.residual_sd;
+        if (fitted) one.r2 = curve.r2;
+        if (fitted) one.r = curve.r;
+        facts.fits.push_back(std::move(one));
+      }
+    }
+  }
+}
+
+}  // namespace
+
 RunFacts gather_facts(const PreparedStudy& prepared) {
   RunFacts facts;
   facts.title = prepared.study.title;
@@ -319,6 +358,7 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     gather_claims(*sheet, prepared.study, own);
     facts.sheets.push_back(std::move(own));
   }
+  gather_fits(prepared, facts);
   return facts;
 }
 
@@ -330,6 +370,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   write_figures(prepared, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
   files.write(folder + "nulls.csv", nulls_csv(prepared), diagnostics);
+  if (!facts.fits.empty()) files.write(folder + "fits.csv", fits_csv(facts.fits), diagnostics);
   facts.written = files.paths();
   // Paths in the record are relative to it, so that the record is the same wherever the study lies.
   RunFacts recorded = facts;

@@ -112,6 +112,21 @@ struct SheetModel {
   std::optional<std::vector<std::string>> write;  ///< the formats in which it is written
 };
 
+/// A curve that is fitted to points.
+struct FitModel {
+  std::string name;
+  Place place;
+  std::vector<Passage> sheets;  ///< all that there is where it is not said
+  Passage x;
+  Passage y;
+  Passage model;  ///< such as `line`, or an equation in x
+  std::optional<Passage> keep;
+  std::optional<Passage> by;
+  std::optional<Passage> weights;
+  /// Of an equation: its parameters and where their search begins, such as `5 kW`.
+  std::vector<std::pair<Passage, Passage>> start;
+};
+
 struct PlotModel {
   std::string name;
   Place place;
@@ -119,6 +134,7 @@ struct PlotModel {
   std::vector<Passage> sheets;
   Passage x;
   std::vector<Passage> y;
+  std::optional<Passage> fit;  ///< the name of a fit, or a model
   std::vector<std::string> formats = {"png", "svg", "pdf"};
 };
 
@@ -146,6 +162,7 @@ struct Study {
   bool claims_are_warnings = false;
   std::vector<std::string> write = {"csv"};
   std::vector<SheetModel> sheets;
+  std::vector<FitModel> fits;
   std::vector<PlotModel> plots;
 };
 

@@ -9,6 +9,7 @@
 
 #include "equation/checker.h"
 #include "equation/program.h"
+#include "fit/curve.h"
 #include "study/model.h"
 #include "study/sheet_table.h"
 
@@ -112,11 +113,37 @@ struct KeepPlan {
   SheetPlan plan;
 };
 
+/// A fit to the points of one sheet. Columns are indices in the sheet's table.
+struct FitSheetPlan {
+  std::size_t sheet = 0;
+  std::size_t x = 0;
+  std::size_t y = 0;
+  std::optional<std::size_t> by;
+  std::optional<std::size_t> weights;
+  std::optional<Program> keep;
+  /// To the units of the fit, which are those of its first sheet.
+  Conversion to_x;
+  Conversion to_y;
+  bool good = false;
+};
+
+struct FitPlan {
+  const FitModel* model = nullptr;
+  CurveModel curve;
+  /// Of x, of y and of the parameters; known once the first sheet is checked.
+  Type x;
+  Type y;
+  std::vector<Type> types;
+  bool known = false;
+  std::vector<FitSheetPlan> sheets;
+};
+
 /// What all sheets of a study share.
 struct PlanContext {
   const std::vector<ScopeConstant>& constants;
   const std::vector<Formula>& formulas;
   const std::vector<std::string>& sheets;
+  const std::vector<FitModel>& fits;
   const UnitSystem& units;
   const NullPolicy& policy;
   Origins& origins;
@@ -127,12 +154,12 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
                                           const NullPolicy& policy, Diagnostics& diagnostics);
 
 /// One thing to compute: a derived column, a fill or a link of a sheet, by its index there; which rows of
-/// another sheet it has, and a column that it takes over from there.
+/// another sheet it has, and a column that it takes over from there; a fit to its points.
 struct Task {
-  enum class Kind : std::uint8_t { derived, fill, link, rows, taken };
+  enum class Kind : std::uint8_t { derived, fill, link, rows, taken, fit };
   Kind kind{};
   std::size_t sheet = 0;
-  std::size_t index = 0;
+  std::size_t index = 0;  ///< of a fit, its number
 };
 
 /// A sheet with its table, to be planned.
@@ -143,6 +170,7 @@ struct SheetInput {
 
 struct StudyPlan {
   std::deque<SheetPlan> sheets;
+  std::deque<FitPlan> fits;
   /// Everything to compute, each after what it needs, over all sheets.
   std::vector<Task> order;
 };

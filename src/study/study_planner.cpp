@@ -2,12 +2,14 @@
 // order that follows from it.
 #include <algorithm>
 #include <array>
+#include <map>
 #include <memory>
 #include <numeric>
 
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
+#include "study/fit_plan.h"
 #include "study/link_keys.h"
 #include "study/sheet_planner.h"
 #include "study/taken_columns.h"
@@ -26,6 +28,7 @@ class StudyPlanner {
     if (sources_first.size() < sheets_.size()) return study;
     for (const std::size_t sheet : sources_first) open(sheet);
     for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) resolve_links(sheet);
+    for (const FitModel& fit : context_.fits) resolve_fit(fit);
     add_nodes();
     study.order = ordered();
     for (const Task& task : study.order) check(task);
@@ -39,6 +42,7 @@ class StudyPlanner {
       planners_[sheet]->close();
     }
     for (const auto& planner : planners_) study.sheets.push_back(std::move(planner->plan()));
+    study.fits = std::move(fits_);
     diagnostics_.set_sheet("");
     for (const Task& task : study.order) {
       if (task.kind == Task::Kind::derived) study.sheets[task.sheet].order.push_back(task.index);
@@ -67,6 +71,12 @@ class StudyPlanner {
       source = plan.source;
       own = static_cast<int>(sheet_);
       return &study_.scope(static_cast<std::size_t>(source));
+    }
+
+    FitView fit(const std::string& name, const std::string& sheet) const override {
+      std::vector<std::string> names;
+      for (const auto& planner : study_.planners_) names.push_back(planner->model().name);
+      return view_of_fit(study_.fits_, names, name, sheet, sheet_);
     }
 
    private:
@@ -137,6 +147,30 @@ class StudyPlanner {
     if (find_link(sheet, own.name) < 0) planners_[sheet]->plan().links.push_back(std::move(own));
   }
 
+  // Finds the sheets to whose points a curve is fitted.
+  void resolve_fit(const FitModel& model) {
+    diagnostics_.set_sheet("");
+    FitPlan& fit = fits_.emplace_back();
+    fit.model = &model;
+    std::vector<std::string> names;
+    for (const Passage& sheet : model.sheets) {
+      const int number = number_of(sheet.text());
+      if (number < 0) {
+        diagnostics_.add(Code::unknown_sheet, sheet.place(),
+                         {sheet.text(), nearest_name(sheet.text(), context_.sheets)});
+      } else {
+        fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number);
+      }
+    }
+    if (!model.sheets.empty()) return;
+    // With a single sheet there is nothing to choose.
+    if (context_.sheets.size() == 1) {
+      fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number_of(context_.sheets.front()));
+    } else {
+      diagnostics_.add(Code::key_missing, model.place, {"sheet"});
+    }
+  }
+
   // How many tasks of each kind a sheet has, in the order of the kinds.
   std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
     const SheetPlan& plan = planners_[sheet]->plan();
@@ -155,6 +189,42 @@ class StudyPlanner {
         }
       }
     }
+    for (std::size_t fit = 0; fit < fits_.size(); ++fit) {
+      for (const FitSheetPlan& sheet : fits_[fit].sheets) {
+        fit_nodes_[{fit, sheet.sheet}] = tasks_.size();
+        tasks_.push_back({Task::Kind::fit, sheet.sheet, fit});
+      }
+    }
+  }
+
+  // The fits that an expression uses.
+  void need_fits(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    for (const MemberUse& used : fits_used(expression)) {
+      for (std::size_t fit = 0; fit < fits_.size(); ++fit) {
+        if (fits_[fit].model->name != used.owner) continue;
+        for (const FitSheetPlan& plan : fits_[fit].sheets) {
+          const bool meant = used.column.empty() ? plan.sheet == sheet || fits_[fit].sheets.size() == 1
+                                                 : name_of(plan.sheet) == used.column;
+          if (meant) needs.push_back(fit_nodes_.at({fit, plan.sheet}));
+        }
+      }
+    }
+  }
+
+  // The columns that a fit needs.
+  void need_points(const Task& task, std::vector<std::size_t>& needs) const {
+    const FitModel& model = *fits_[task.index].model;
+    need_rows(task.sheet, needs);
+    for (const Passage* name : {&model.x, &model.y}) need_column(task.sheet, name->text(), false, needs);
+    if (model.by) need_column(task.sheet, model.by->text(), false, needs);
+    if (model.weights) need_column(task.sheet, model.weights->text(), false, needs);
+    if (!model.keep) return;
+    Diagnostics reported_later;
+    const NodePtr condition = parse_expression(*model.keep, reported_later);
+    if (!condition) return;
+    need_names(task.sheet, *condition, needs);
+    need_members(task.sheet, *condition, needs);
+    need_fits(task.sheet, *condition, needs);
   }
 
   std::size_t node_of(Task::Kind kind, std::size_t sheet, std::size_t index) const {
@@ -226,8 +296,12 @@ class StudyPlanner {
         need_rows(task.sheet, needs);
         need_names(task.sheet, expression, needs);
         need_members(task.sheet, expression, needs);
+        need_fits(task.sheet, expression, needs);
         break;
       }
+      case Task::Kind::fit:
+        need_points(task, needs);
+        break;
       case Task::Kind::fill:
         need_rows(task.sheet, needs);
         need_taken(task.sheet, planner.plan().fills[task.index].measured, needs);
@@ -302,6 +376,7 @@ class StudyPlanner {
     if (task.kind == Task::Kind::fill) name = plan.scope.columns[plan.fills[task.index].measured].symbol;
     if (task.kind == Task::Kind::link) name = plan.links[task.index].name;
     if (task.kind == Task::Kind::rows) return "rows of " + name_of(task.sheet);
+    if (task.kind == Task::Kind::fit) return "fit " + fits_[task.index].model->name;
     if (task.kind == Task::Kind::taken) name = plan.scope.columns[plan.taken[task.index].index].symbol;
     if (with_sheet) name = name_of(task.sheet) + "." + name;
     if (task.kind == Task::Kind::fill) return "fill of " + name;
@@ -322,6 +397,8 @@ class StudyPlanner {
       case Task::Kind::rows:
       case Task::Kind::taken:
         return planner.model().place;
+      case Task::Kind::fit:
+        return fits_[task.index].model->place;
     }
     return {};
   }
@@ -366,6 +443,11 @@ class StudyPlanner {
         return planners_[task.sheet]->check_rows();
       case Task::Kind::taken:
         return planners_[task.sheet]->settle_taken(task.index);
+      case Task::Kind::fit:
+        return check_fit(
+            fits_[task.index], task.sheet, name_of(task.sheet), scope(task.sheet),
+            {scope(task.sheet), context_.units, context_.policy, Standing::equation, -1, &others},
+            diagnostics_);
     }
   }
 
@@ -504,6 +586,8 @@ class StudyPlanner {
   const PlanContext& context_;
   Diagnostics& diagnostics_;
   std::vector<std::unique_ptr<SheetPlanner>> planners_;
+  std::deque<FitPlan> fits_;
+  std::map<std::pair<std::size_t, std::size_t>, std::size_t> fit_nodes_;
   std::vector<Task> tasks_;
   std::vector<std::size_t> first_;
 };

@@ -179,8 +179,8 @@ TEST(CertifiedFits, FilipIsAnIllConditionedPolynomialOfDegreeTen) {
 TEST(CertifiedFits, LongleyHasSixPredictors) {
   const std::vector<double> y = {60323, 61122, 60171, 61187, 63221, 63639, 64989, 63761,
                                  66019, 67857, 68169, 66513, 68655, 69564, 69331, 70551};
-  std::vector<std::vector<double>> basis = {
-      std::vector<double>(16, 1),
+  std::vector<std::vector<long double>> basis = {
+      std::vector<long double>(16, 1),
       {83.0, 88.5, 88.2, 89.5, 96.2, 98.1, 99.0, 100.0, 101.2, 104.6, 108.4, 110.8, 112.6, 114.2, 115.7,
        116.9},
       {234289, 259426, 258054, 284599, 328975, 346999, 365385, 363112, 397469, 419180, 442769, 444546, 482704,

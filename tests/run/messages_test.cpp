@@ -37,6 +37,13 @@ Case study(Code code, const std::string& text, const std::string& data = kData) 
 
 const std::string kSheet = "[sheet.run]\ndata = 't.csv'\n";
 
+const std::string kFit = "[fit.f]\nx = 'mass'\ny = 'speed'\n";
+
+// A study of one sheet with one equation and a fit of speed to mass.
+Case beside_fit(Code code, const std::string& line, const std::string& more = "") {
+  return {code, "[sheet.run]\ndata = 't.csv'\nequations = '''\n  " + line + "\n'''\n" + kFit + more};
+}
+
 std::vector<Case> cases() {
   return {
       equation(Code::unexpected_character, "a = mass @ 2"),
@@ -343,6 +350,28 @@ std::vector<Case> cases() {
                                 "s=\"1\"><v>0.05</v></c></row></sheetData>"}},
                               "", "<cellXfs><xf numFmtId=\"0\"/><xf numFmtId=\"9\"/></cellXfs>")}}},
       study(Code::workbook_too_long, "write = 'ods'\n[sheet.run]\nrows = 1048576\n"),
+      beside_fit(Code::unknown_fit, "a = fit.g.slope"),
+      beside_fit(Code::unknown_parameter, "a = fit.f.slop"),
+      beside_fit(Code::fit_call, "a = fit_value(2 * mass, mass)"),
+      beside_fit(Code::fit_argument, "a = fit_value(f, speed)"),
+      beside_fit(Code::unknown_sheet, "a = 1", "sheets = ['rum']\n"),
+      beside_fit(Code::cycle, "a = fit.g.slope", "[fit.g]\nx = 'mass'\ny = 'a'\n"),
+      study(Code::fit_elsewhere,
+            kSheet +
+                "equations = 'a = fit.f.slope'\n[sheet.b]\ndata = 't.csv'\n[sheet.c]\ndata = "
+                "'t.csv'\n" +
+                kFit + "sheets = ['b', 'c']\n"),
+      study(Code::fit_of_groups, kSheet + "equations = 'a = fit.f.slope'\n[sheet.b]\ndata = 't.csv'\n" +
+                                     kFit + "sheet = 'b'\nby = 'name'\n"),
+      study(Code::fit_needs_number, kSheet + "[fit.f]\nx = 'name'\ny = 'mass'\n"),
+      study(Code::fit_units_differ, kSheet + "[sheet.b]\ndata = 't.csv'\ncolumns.mass.unit = 'm'\n" + kFit +
+                                        "sheets = ['run', 'b']\n"),
+      study(Code::unknown_model, kSheet + kFit + "model = 'lin'\n"),
+      study(Code::fit_start, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kgg' }\n"),
+      study(Code::fit_model_unit, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kg' }\n"),
+      study(Code::unknown_name, kSheet + kFit + "model = 'a * y'\nstart = { a = '5 kg' }\n"),
+      study(Code::fit_failed, kSheet + kFit + "keep = 'mass > 2 [kg]'\n"),
+      study(Code::unknown_fit, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'lin'\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };

@@ -1,0 +1,102 @@
+// Third stage of an equation: what fitted curves give.
+#include <algorithm>
+
+#include "equation/checker_impl.h"
+#include "message/nearest.h"
+
+namespace opensum {
+namespace {
+
+std::string listed(const std::vector<std::string>& names) {
+  std::string text;
+  for (const std::string& name : names) text += (text.empty() ? "" : ", ") + name;
+  return text;
+}
+
+}  // namespace
+
+// The fit of a name; nothing after a reported error, or in silence where its own errors are reported.
+std::optional<FitView> Checker::find_fit(const std::string& name, const std::string& sheet, Span span,
+                                         const std::string& written_with_sheet) {
+  if (context_.standing == Standing::keep) {
+    fail(Code::keep_row_by_row, span, {name});
+    return std::nullopt;
+  }
+  if (context_.standing == Standing::fill) {
+    fail(Code::fill_of_derived_value, span, {name});
+    return std::nullopt;
+  }
+  FitView view;
+  if (context_.others != nullptr) view = context_.others->fit(name, sheet);
+  if (view.fit < 0) {
+    fail(Code::unknown_fit, span, {name, nearest_name(name, view.known)});
+  } else if (view.sheet < 0) {
+    fail(Code::fit_elsewhere, span,
+         {name, sheet.empty() ? context_.scope.sheet : sheet, listed(view.sheets), written_with_sheet});
+  } else if (view.grouped && !view.own) {
+    fail(Code::fit_of_groups, span, {name, view.sheets.front()});
+  } else if (view.good) {
+    return view;
+  }
+  return std::nullopt;
+}
+
+CheckedPtr Checker::check_fit_parameter(const Node& node) {
+  const std::size_t first = node.text.find('.');
+  const std::size_t last = node.text.rfind('.');
+  const std::string name = node.text.substr(0, first);
+  const std::string parameter = first == std::string::npos ? "" : node.text.substr(last + 1);
+  const std::string sheet = last > first ? node.text.substr(first + 1, last - first - 1) : "";
+  const auto view = find_fit(name, sheet, node.span, "fit." + name + ".SHEET." + parameter);
+  if (!view) return nullptr;
+  const auto found = std::find(view->parameters.begin(), view->parameters.end(), parameter);
+  if (found == view->parameters.end()) {
+    return fail(Code::unknown_parameter, node.span,
+                {name, parameter, listed(view->parameters), nearest_name(parameter, view->parameters)});
+  }
+  const auto place = static_cast<std::size_t>(found - view->parameters.begin());
+  std::vector<CheckedPtr> args;
+  args.push_back(constant_node(0, Type(), node.span));
+  CheckedPtr result = fitted(Op::fit_parameter, view->types[place], node, *view, std::move(args));
+  result->number = static_cast<double>(place);
+  return result;
+}
+
+CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature) {
+  const Node& fit = *node.children[0];
+  const bool member = fit.kind == NodeKind::member;
+  if (fit.kind != NodeKind::name && !member) {
+    return fail(Code::fit_call, fit.span, {node.text, signature.usage});
+  }
+  const std::string name = member ? fit.owner : fit.text;
+  const auto view = find_fit(name, member ? fit.text : "", fit.span, node.text + "(" + name + ".SHEET, …)");
+  CheckedPtr value = check(*node.children[1]);
+  if (!view || !value) return nullptr;
+  const bool solve = signature.op == Op::fit_solve;
+  const Type& wanted = solve ? view->y : view->x;
+  const bool same_kind = value->type.kind == wanted.kind;
+  if (!same_kind || mismatch(value->type.unit, wanted.unit) != Mismatch::none) {
+    return fail(
+        Code::fit_argument, node.children[1]->span,
+        {written(*node.children[1]), in_words(*node.children[1], value->type), name, solve ? "y" : "x",
+         wanted.kind == Kind::date ? "a date"
+         : wanted.unit.is_one()    ? "a plain number"
+                                   : wanted.unit.text()});
+  }
+  if (wanted.kind == Kind::number) value = converted(settled(std::move(value)), wanted.unit);
+  std::vector<CheckedPtr> args;
+  args.push_back(std::move(value));
+  return fitted(signature.op, solve ? view->x : view->y, node, *view, std::move(args));
+}
+
+CheckedPtr Checker::fitted(Op op, const Type& type, const Node& node, const FitView& view,
+                           std::vector<CheckedPtr> args) {
+  CheckedPtr result = operation(op, type, node.span, std::move(args));
+  result->text = node.kind == NodeKind::call ? node.text : "fit." + node.text;
+  result->fit = view.fit;
+  result->fit_sheet = view.sheet;
+  result->own_fit = view.own;
+  return result;
+}
+
+}  // namespace opensum

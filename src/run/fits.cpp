@@ -1,0 +1,191 @@
+// The fits of a study.
+#include "run/fits.h"
+
+#include <algorithm>
+#include <boost/math/tools/roots.hpp>
+#include <cmath>
+
+#include "compute/evaluator.h"
+#include "files/csv_writer.h"
+
+namespace opensum {
+namespace {
+
+// Why a curve could not be fitted, in words, with what to try.
+const char* state_words(CurveState state) {
+  switch (state) {
+    case CurveState::too_few:
+      return "there are no more points than parameters";
+    case CurveState::undetermined:
+      return "its points do not determine the parameters, as when all x are equal";
+    case CurveState::not_converged:
+      return "the search for its parameters found no end; try a start nearer to them, or fewer parameters";
+    case CurveState::no_value:
+      return "the model has no value for some x, such as a logarithm or a power at x ≤ 0";
+    case CurveState::fitted:
+      break;
+  }
+  return "";
+}
+
+// Rows that are fitted are those where x, y and the weight are known and the condition is true.
+class PointReader {
+ public:
+  PointReader(const RunSheet& sheet, const FitSheetPlan& plan) : table_(sheet.table()), plan_(plan) {}
+
+  // Adds a row to the points of its group, if it is one.
+  void read(std::size_t row, FitGroup& group, CurveData& data) const {
+    const Column& x = table_.columns[plan_.x];
+    const Column& y = table_.columns[plan_.y];
+    double weight = 1;
+    bool known = !x.null(row) && !y.null(row);
+    if (plan_.weights) {
+      const Column& weights = table_.columns[*plan_.weights];
+      known = known && !weights.null(row) && weights.number(row) > 0;
+      if (known) weight = weights.number(row);
+    }
+    if (!known) {
+      ++group.left_out;
+      return;
+    }
+    const double raw = x.number(row);
+    if (x.kind == Kind::date) {
+      if (data.x.empty()) group.origin = raw;
+      data.x.push_back(raw - group.origin);
+    } else {
+      data.x.push_back(plan_.to_x(raw));
+    }
+    data.y.push_back(plan_.to_y(y.number(row)));
+    if (plan_.weights) data.weights.push_back(weight);
+  }
+
+ private:
+  const Table& table_;
+  const FitSheetPlan& plan_;
+};
+
+std::vector<bool> kept_rows(const RunSheet& sheet, const FitSheetPlan& plan, Origins& origins,
+                            const StudyColumns& columns) {
+  std::vector<bool> kept(sheet.table().rows, true);
+  if (!plan.keep) return kept;
+  const std::vector<Chunk> condition =
+      Evaluator(*plan.keep, 0)
+          .run_column(PreparedColumns::columns_of(sheet).columns, sheet.table().rows, origins, &columns);
+  for (std::size_t row = 0; row < kept.size(); ++row) {
+    const Chunk& chunk = condition[row / kChunkRows];
+    kept[row] = !chunk.null_at(row % kChunkRows) && chunk.numbers[row % kChunkRows] != 0;
+  }
+  return kept;
+}
+
+}  // namespace
+
+FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const FitSheetPlan& plan,
+                     Origins& origins, const StudyColumns& columns, Diagnostics& diagnostics) {
+  const RunSheet& sheet = *prepared.sheets[plan.sheet];
+  const Table& table = sheet.table();
+  FitResult result;
+  std::vector<const Column*> keys;
+  if (plan.by) keys.push_back(&table.columns[*plan.by]);
+  const Grouping grouping = group_rows(keys, table.rows);
+  result.group_of_row = grouping.group_of_row;
+  result.groups.resize(grouping.groups);
+  std::vector<CurveData> data(grouping.groups);
+  std::vector<bool> named(grouping.groups, false);
+  const std::vector<bool> kept = kept_rows(sheet, plan, origins, columns);
+  const PointReader reader(sheet, plan);
+  for (std::size_t row = 0; row < table.rows; ++row) {
+    const std::size_t group = result.group_of_row[row];
+    if (plan.by && !named[group]) {
+      named[group] = true;
+      result.groups[group].group = keys.front()->null(row) ? "null" : cell_text(*keys.front(), row);
+    }
+    if (kept[row]) reader.read(row, result.groups[group], data[group]);
+  }
+  for (std::size_t group = 0; group < grouping.groups; ++group) {
+    Curve& curve = result.groups[group].curve;
+    curve = fit_curve(fit.curve, data[group]);
+    if (curve.state == CurveState::fitted) continue;
+    const std::string& name = result.groups[group].group;
+    diagnostics.add(Code::fit_failed, fit.model->place,
+                    {fit.model->name, sheet.model->name + (name.empty() ? "" : ", " + name),
+                     std::to_string(curve.points), state_words(curve.state)});
+  }
+  return result;
+}
+
+Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
+  const double low = curve.x_least;
+  const double high = curve.x_greatest;
+  const auto difference = [&](double x) { return curve_at(model, curve.parameters, x) - y; };
+  // Between two neighbours of these places a curve crosses a value once at the most; finer waves are no
+  // calibration.
+  constexpr int kSteps = 512;
+  // The ends belong to the range though a sum may round beyond them.
+  const double slack = (high - low) * 1e-12;
+  std::vector<double> roots;
+  double left = low - slack;
+  double at_left = difference(left);
+  for (int i = 1; i <= kSteps; ++i) {
+    const double right = i == kSteps ? high + slack : low + (high - low) * i / kSteps;
+    const double at_right = difference(right);
+    if (at_left == 0) {
+      roots.push_back(left);
+    } else if (std::isfinite(at_left) && std::isfinite(at_right) && at_left * at_right < 0) {
+      boost::uintmax_t steps = 200;
+      const auto root = boost::math::tools::toms748_solve(difference, left, right, at_left, at_right,
+                                                          boost::math::tools::eps_tolerance<double>(), steps);
+      roots.push_back((root.first + root.second) / 2);
+    }
+    left = right;
+    at_left = at_right;
+  }
+  if (at_left == 0) roots.push_back(left);
+  if (roots.empty()) return {0, Reason::out_of_range};
+  if (roots.size() > 1) return {0, Reason::ambiguous};
+  return {std::clamp(roots.front(), low, high), std::nullopt};
+}
+
+std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std::vector<Chunk>& values,
+                                                  OriginId own) const {
+  const auto number = static_cast<std::size_t>(stage.fit);
+  const FitPlan& fit = prepared_.fits[number];
+  std::size_t place = 0;
+  while (fit.sheets[place].sheet != static_cast<std::size_t>(stage.fit_sheet)) ++place;
+  const FitResult& result = prepared_.fit_results[number][place];
+  const bool dated = fit.x.kind == Kind::date;
+  std::vector<Chunk> chunks = values;
+  std::size_t row = 0;
+  for (Chunk& chunk : chunks) {
+    for (std::size_t i = 0; i < chunk.numbers.size(); ++i, ++row) {
+      if (chunk.null_at(i)) continue;
+      const FitGroup* group = nullptr;
+      if (!result.groups.empty()) {
+        group = &result.groups[stage.own_fit ? result.group_of_row[row] : 0];
+      }
+      std::optional<Reason> why_not;
+      double& value = chunk.numbers[i];
+      if (group == nullptr || group->curve.state == CurveState::too_few) {
+        why_not = Reason::too_few;
+      } else if (group->curve.state != CurveState::fitted) {
+        why_not = Reason::failed_fit;
+      } else if (stage.op == Op::fit_parameter) {
+        value = group->curve.parameters[static_cast<std::size_t>(stage.parameter)];
+      } else if (stage.op == Op::fit_value) {
+        value = curve_at(fit.curve, group->curve.parameters, dated ? value - group->origin : value);
+        if (!std::isfinite(value)) why_not = Reason::domain;
+      } else {
+        const Solution solution = solve_curve(fit.curve, group->curve, value);
+        value = dated ? solution.x + group->origin : solution.x;
+        why_not = solution.why_not;
+      }
+      if (!why_not) continue;
+      value = 0;
+      if (chunk.nulls.empty()) chunk.nulls.resize(chunk.numbers.size());
+      chunk.nulls[i] = Null(*why_not, own);
+    }
+  }
+  return chunks;
+}
+
+}  // namespace opensum

@@ -1,0 +1,268 @@
+// Fits checked against the columns of their sheets.
+#include "study/fit_plan.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "compute/evaluator.h"
+#include "equation/parser.h"
+#include "message/nearest.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+// A column that a fit names; -1 after a reported error, or in silence where the column has its own.
+int find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
+  const int found = scope.find_column(name.text(), true);
+  if (found < 0) {
+    diagnostics.add(Code::unknown_column, name.place(),
+                    {name.text(), scope.sheet, nearest_name(name.text(), scope.names())});
+    return -1;
+  }
+  const std::size_t index = scope.meant_by(static_cast<std::size_t>(found));
+  const ScopeColumn& column = scope.columns[index];
+  if (column.broken) return -1;
+  if (column.data != nullptr && column.data->unreadable_count > 0) {
+    diagnostics.add(
+        Code::linked_unreadable, name.place(),
+        {scope.sheet + "." + column.symbol, std::to_string(column.data->unreadable_count),
+         column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
+    return -1;
+  }
+  return static_cast<int>(index);
+}
+
+// The unit in which x enters the model: a date as a duration, a reading as a difference.
+Unit length_unit(const Type& type) { return type.kind == Kind::date ? second() : difference_unit(type.unit); }
+
+Type of_unit(Unit unit) {
+  Type type;
+  type.unit = std::move(unit);
+  return type;
+}
+
+// The kinds and units of the parameters of a model that has a name.
+std::vector<Type> parameter_types(const CurveModel& curve, const Type& x, const Type& y) {
+  const Unit run = length_unit(x);
+  const Unit rise = difference_unit(y.unit);
+  const Unit slope = quotient(rise, run);
+  switch (curve.kind) {
+    case CurveKind::line:
+      return {of_unit(y.unit), of_unit(slope)};
+    case CurveKind::proportional:
+      return {of_unit(slope)};
+    case CurveKind::polynomial: {
+      std::vector<Type> types = {of_unit(y.unit)};
+      Unit unit = rise;
+      for (std::size_t i = 1; i <= curve.degree; ++i) types.push_back(of_unit(unit = quotient(unit, run)));
+      return types;
+    }
+    case CurveKind::power:
+      return {of_unit(y.unit), Type()};
+    case CurveKind::exponential:
+      return {of_unit(y.unit), of_unit(quotient(Unit{}, run))};
+    case CurveKind::logarithm:
+      return {of_unit(y.unit), of_unit(rise)};
+    case CurveKind::equation:
+      break;
+  }
+  return {};
+}
+
+// `5 kW`: where the search for a parameter begins, and its unit.
+bool read_start(const Passage& text, const UnitSystem& units, double& value, Type& type,
+                Diagnostics& diagnostics) {
+  const std::string& given = text.text();
+  const std::size_t blank = given.find_first_of(" [");
+  const NumberReading number = read_number(trimmed(given.substr(0, blank)));
+  std::string unit_text = blank == std::string::npos ? "" : std::string(trimmed(given.substr(blank)));
+  if (unit_text.size() > 1 && unit_text.front() == '[') unit_text = unit_text.substr(1, unit_text.size() - 2);
+  const UnitReading unit = units.read(unit_text.empty() ? "1" : unit_text);
+  if (number.fault != NumberFault::none || !unit.unit) {
+    diagnostics.add(Code::fit_start, text.place(), {given});
+    return false;
+  }
+  value = number.value;
+  type = of_unit(*unit.unit);
+  return true;
+}
+
+// A program of x and the parameters as a function that the search calls.
+CurveFunction function_of(Program program, const Conversion& to_y) {
+  const auto shared = std::make_shared<const Program>(std::move(program));
+  return [shared, to_y](const std::vector<double>& parameters, const std::vector<double>& x) {
+    std::vector<Column> columns(parameters.size() + 1);
+    for (std::size_t k = 0; k < columns.size(); ++k) {
+      for (std::size_t begin = 0; begin < x.size(); begin += kChunkRows) {
+        const std::size_t size = std::min(kChunkRows, x.size() - begin);
+        Chunk& chunk = columns[k].chunks.emplace_back();
+        if (k == 0) {
+          const auto first = x.begin() + static_cast<std::ptrdiff_t>(begin);
+          chunk.numbers.assign(first, first + static_cast<std::ptrdiff_t>(size));
+        } else {
+          chunk.numbers.assign(size, parameters[k - 1]);
+        }
+      }
+    }
+    std::vector<const Column*> pointers;
+    pointers.reserve(columns.size());
+    for (const Column& column : columns) pointers.push_back(&column);
+    Origins origins;
+    std::vector<double> y;
+    y.reserve(x.size());
+    for (const Chunk& chunk : Evaluator(*shared, 0).run_column(pointers, x.size(), origins)) {
+      for (std::size_t i = 0; i < chunk.numbers.size(); ++i) {
+        y.push_back(chunk.null_at(i) ? std::nan("") : to_y(chunk.numbers[i]));
+      }
+    }
+    return y;
+  };
+}
+
+// A model that is an equation in x and the parameters of `start`.
+bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
+  const FitModel& model = *fit.model;
+  Scope scope;
+  scope.sheet = context.scope.sheet;
+  scope.constants = context.scope.constants;
+  scope.formulas = context.scope.formulas;
+  const auto add = [&](const std::string& name, Type type) {
+    ScopeColumn entry;
+    entry.symbol = name;
+    entry.label = name;
+    entry.type = std::move(type);
+    scope.columns.push_back(std::move(entry));
+  };
+  add("x", of_unit(length_unit(fit.x)));
+  bool good = true;
+  for (const auto& [name, text] : model.start) {
+    double value = 0;
+    Type type;
+    good = read_start(text, context.units, value, type, diagnostics) && good;
+    add(name.text(), type);
+    fit.curve.names.push_back(name.text());
+    fit.curve.start.push_back(value);
+    fit.types.push_back(type);
+  }
+  const NodePtr expression = parse_expression(model.model, diagnostics);
+  if (!expression || !good) return false;
+  const CheckContext inside{scope, context.units, context.policy, Standing::equation, -1, nullptr};
+  const CheckedPtr tree = check_expression(*expression, model.model, inside, diagnostics);
+  if (!tree) return false;
+  if (tree->type.kind != Kind::number || mismatch(tree->type.unit, fit.y.unit) != Mismatch::none) {
+    diagnostics.add(Code::fit_model_unit, model.model.place(),
+                    {tree->type.kind != Kind::number ? kind_name(tree->type.kind)
+                     : tree->type.unit.is_one()      ? "a plain number"
+                                                     : tree->type.unit.text(),
+                     fit.y.unit.text()});
+    return false;
+  }
+  fit.curve.kind = CurveKind::equation;
+  fit.curve.function = function_of(compile(*tree), conversion(tree->type.unit, fit.y.unit));
+  return true;
+}
+
+bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
+  const Passage& words = fit.model->model;
+  if (fit.model->start.empty()) {
+    const auto named = named_model(words.text());
+    if (!named) {
+      diagnostics.add(Code::unknown_model, words.place(),
+                      {words.text(), nearest_name(words.text(), {"line", "proportional", "polynomial 2",
+                                                                 "power", "exponential", "logarithm"})});
+      return false;
+    }
+    fit.curve = *named;
+    fit.types = parameter_types(fit.curve, fit.x, fit.y);
+    return true;
+  }
+  return check_equation(fit, context, diagnostics);
+}
+
+}  // namespace
+
+void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, const Scope& scope,
+               const CheckContext& context, Diagnostics& diagnostics) {
+  FitSheetPlan& plan = *std::find_if(fit.sheets.begin(), fit.sheets.end(),
+                                     [&](const FitSheetPlan& s) { return s.sheet == sheet; });
+  const FitModel& model = *fit.model;
+  const int x = find_column(scope, model.x, diagnostics);
+  const int y = find_column(scope, model.y, diagnostics);
+  const int by = model.by ? find_column(scope, *model.by, diagnostics) : -1;
+  const int weights = model.weights ? find_column(scope, *model.weights, diagnostics) : -1;
+  if (x < 0 || y < 0 || (model.by && by < 0) || (model.weights && weights < 0)) return;
+  const Type& x_type = scope.columns[static_cast<std::size_t>(x)].type;
+  const Type& y_type = scope.columns[static_cast<std::size_t>(y)].type;
+  const auto number = [&](const Passage& name, const Type& type, bool or_date) {
+    if (type.kind == Kind::number || (or_date && type.kind == Kind::date)) return true;
+    diagnostics.add(Code::fit_needs_number, name.place(), {name.text(), kind_name(type.kind)});
+    return false;
+  };
+  bool good = number(model.x, x_type, true);
+  good = number(model.y, y_type, false) && good;
+  if (model.weights) {
+    good = number(*model.weights, scope.columns[static_cast<std::size_t>(weights)].type, false) && good;
+  }
+  if (!good) return;
+  if (!fit.known && fit.types.empty()) {
+    fit.x = x_type;
+    fit.y = y_type;
+    fit.known = check_model(fit, context, diagnostics);
+  }
+  if (!fit.known) return;
+  for (const auto& [name, type, first] :
+       {std::tuple(&model.x, &x_type, &fit.x), std::tuple(&model.y, &y_type, &fit.y)}) {
+    if (type->kind == first->kind && mismatch(type->unit, first->unit) == Mismatch::none) continue;
+    diagnostics.add(Code::fit_units_differ, name->place(),
+                    {sheet_name + "." + name->text() + " in " + type->unit.text(), first->unit.text()});
+    return;
+  }
+  plan.x = static_cast<std::size_t>(x);
+  plan.y = static_cast<std::size_t>(y);
+  plan.to_x = conversion(x_type.unit, fit.x.unit);
+  plan.to_y = conversion(y_type.unit, fit.y.unit);
+  if (by >= 0) plan.by = static_cast<std::size_t>(by);
+  if (weights >= 0) plan.weights = static_cast<std::size_t>(weights);
+  if (model.keep) {
+    const NodePtr condition = parse_expression(*model.keep, diagnostics);
+    const CheckedPtr tree =
+        condition ? check_condition(*condition, *model.keep, context, diagnostics) : nullptr;
+    if (!tree) return;
+    plan.keep = compile(*tree);
+  }
+  plan.good = true;
+}
+
+FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::string>& sheets,
+                    const std::string& name, const std::string& sheet, std::size_t own) {
+  FitView view;
+  for (std::size_t i = 0; i < fits.size(); ++i) {
+    const FitPlan& fit = fits[i];
+    view.known.push_back(fit.model->name);
+    if (fit.model->name != name) continue;
+    view.fit = static_cast<int>(i);
+    view.grouped = fit.model->by.has_value();
+    view.parameters = fit.curve.names;
+    view.types = fit.types;
+    view.x = fit.x;
+    view.y = fit.y;
+    for (const FitSheetPlan& plan : fit.sheets) {
+      view.sheets.push_back(sheets[plan.sheet]);
+      const bool meant = sheet.empty() ? plan.sheet == own : sheets[plan.sheet] == sheet;
+      if (!meant) continue;
+      view.sheet = static_cast<int>(plan.sheet);
+      view.own = plan.sheet == own;
+      view.good = fit.known && plan.good;
+    }
+    // With a single sheet there is no other that could be meant.
+    if (view.sheet < 0 && sheet.empty() && fit.sheets.size() == 1) {
+      view.sheet = static_cast<int>(fit.sheets.front().sheet);
+      view.good = fit.known && fit.sheets.front().good;
+    }
+    if (fit.sheets.empty()) view.sheet = static_cast<int>(own);
+  }
+  return view;
+}
+
+}  // namespace opensum
