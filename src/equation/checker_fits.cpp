@@ -81,7 +81,7 @@ CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature)
         {written(*node.children[1]), in_words(*node.children[1], value->type), name, solve ? "y" : "x",
          wanted.kind == Kind::date ? "a date"
          : wanted.unit.is_one()    ? "a plain number"
-                                   : wanted.unit.text()});
+                                   : "in " + wanted.unit.text()});
   }
   if (wanted.kind == Kind::number) value = converted(settled(std::move(value)), wanted.unit);
   std::vector<CheckedPtr> args;

@@ -240,7 +240,7 @@ class ScatterBuilder {
     if (entries.empty()) return;
     double width = 0;
     for (const LegendEntry& entry : entries) width = std::max(width, text_width(entry.label) * kTickSize);
-    width += 44;
+    width += 60;
     const double step = kTickSize + 12;
     const double height = step * static_cast<double>(entries.size());
     const auto covered = [&](const Box& box) {

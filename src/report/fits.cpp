@@ -45,9 +45,10 @@ std::string csv_line(const FitFacts& fit, const std::string& parameter, const st
 }  // namespace
 
 std::string fit_text(const FitFacts& fit) {
-  std::string out = fmt::format("fit {} of {}{}: {} of {} to {}, {} point{}", fit.name, fit.sheet,
-                                fit.group.empty() ? "" : ", " + fit.group, fit.model, fit.y, fit.x,
-                                fit.points, fit.points == 1 ? "" : "s");
+  std::string out =
+      fmt::format("fit{} of {}{}: {} of {} to {}, {} point{}", fit.name.empty() ? "" : " " + fit.name,
+                  fit.sheet, fit.group.empty() ? "" : ", " + fit.group, fit.model, fit.y, fit.x, fit.points,
+                  fit.points == 1 ? "" : "s");
   if (fit.left_out > 0) out += fmt::format(" ({} left out, null)", fit.left_out);
   out += '\n';
   std::size_t width = 0;

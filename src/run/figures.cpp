@@ -114,11 +114,24 @@ std::string curve_text(const FitPlan& fit, const Curve& curve) {
     return with_unit(std::abs(curve.parameters[i]), fit.types[i].unit, bracket);
   };
   const auto sign = [&](std::size_t i) { return curve.parameters[i] < 0 ? "−" : ""; };
-  if (fit.curve.kind == CurveKind::line) {
-    return fmt::format("y = {}{} {} {} x", sign(0), value(0, false), curve.parameters[1] < 0 ? "−" : "+",
-                       value(1, true));
+  const auto term = [&](std::size_t i) {
+    return fmt::format("{} {}", curve.parameters[i] < 0 ? "−" : "+", value(i, true));
+  };
+  const std::string first = "y = " + std::string(sign(0));
+  switch (fit.curve.kind) {
+    case CurveKind::line:
+      return first + value(0, false) + " " + term(1) + " x";
+    case CurveKind::proportional:
+      return first + value(0, true) + " x";
+    case CurveKind::power:
+      return fmt::format("{}{} x#u{}{}#d", first, value(0, false), sign(1), value(1, false));
+    case CurveKind::exponential:
+      return fmt::format("{}{} exp({}{} x)", first, value(0, false), sign(1), value(1, false));
+    case CurveKind::logarithm:
+      return first + value(0, false) + " " + term(1) + " ln x";
+    default:
+      break;
   }
-  if (fit.curve.kind == CurveKind::proportional) return fmt::format("y = {}{} x", sign(0), value(0, true));
   std::string text = fit.model->model.text();
   for (std::size_t i = 0; i < fit.curve.names.size(); ++i) {
     text += fmt::format("{} {} = {}{}", i == 0 ? ":" : ",", fit.curve.names[i], sign(i), value(i, false));

@@ -148,7 +148,7 @@ TEST(Fits, WhatCannotBeFittedIsSaidAndNull) {
           "x,y,one\n0,0,1\n1,1,1\n2,2,1\n3,3,1\n");
   EXPECT_EQ(outcome.code, 0);
   EXPECT_NE(outcome.err.find(
-                "the fit few gives nothing for run with 2 points: there are no more points than parameters"),
+                "the fit few gives nothing for run (points: 2): there are no more points than parameters"),
             std::string::npos)
       << outcome.err;
   EXPECT_NE(outcome.err.find("do not determine the parameters"), std::string::npos) << outcome.err;
@@ -176,7 +176,7 @@ TEST(Fits, WorkWithoutAStudy) {
   const Outcome fit = run_program(
       folder, {"fit", "t.csv", "--x", "x", "--y", "z", "--derive", "z [uV] = y", "--keep", "x < 9 [mm]"});
   EXPECT_EQ(fit.code, 0) << fit.err;
-  EXPECT_NE(fit.out.find("fit fit of t: line of z to x, 4 points\n  intercept  1030 µV, standard error 150\n"
+  EXPECT_NE(fit.out.find("fit of t: line of z to x, 4 points\n  intercept  1030 µV, standard error 150\n"
                          "  slope      2030 µV/mm, standard error 79\n"),
             std::string::npos)
       << fit.out;

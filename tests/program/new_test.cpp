@@ -17,7 +17,7 @@ std::string uncommented(const std::string& study) {
     if (at != std::string::npos && line.compare(at, 2, "# ") == 0) {
       const std::string code = line.substr(at + 2);
       const bool prose = code.find(" = ") == std::string::npos && code.find("\": ") == std::string::npos &&
-                         code != "'''" && !code.starts_with("[plot.");
+                         code != "'''" && !code.starts_with("[plot.") && !code.starts_with("[fit.");
       const bool example = code.starts_with("NAME ") || code.starts_with("The names");
       if (!prose && !example) line = line.substr(0, at) + code;
     }
