@@ -31,9 +31,60 @@ int decimals_of(double step) {
   return std::max(decimals, 0);
 }
 
+// A power of ten as it is written: plain near 1, else as 10 with an exponent.
+std::string power_label(int power) {
+  if (power > kSmallestPlainPower && power < kLargestPlainPower) {
+    return fmt::format("{:.{}f}", std::pow(10, power), std::max(0, -power));
+  }
+  return fmt::format("10#u{}#d", power);
+}
+
+Scale make_log_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
+  Scale scale;
+  scale.logarithmic = true;
+  double low = std::log10(least);
+  double high = std::log10(greatest);
+  if (high - low < 1e-9) {
+    low -= 0.5;
+    high += 0.5;
+  }
+  const double margin = (high - low) * kMargin;
+  // Not beyond what doubles hold.
+  constexpr double kGreatestExponent = 307;
+  scale.low = wish.low ? *wish.low : std::pow(10, std::max(low - margin, -kGreatestExponent));
+  scale.high = wish.high ? *wish.high : std::pow(10, std::min(high + margin, kGreatestExponent));
+  // One end that is given may lie beyond all values.
+  if (!(scale.low < scale.high))
+    (wish.high ? scale.low : scale.high) = wish.high ? scale.high / 10 : scale.low * 10;
+  const int first = static_cast<int>(std::ceil(std::log10(scale.low) - 1e-9));
+  const int last = static_cast<int>(std::floor(std::log10(scale.high) + 1e-9));
+  // Over few powers of ten there are ticks between them, over many not at each one.
+  const int stride = std::max(1, (last - first) / wanted);
+  const bool between = last - first < 3;
+  for (int power = first - 1; power <= last; ++power) {
+    for (const double factor : {1.0, 2.0, 5.0}) {
+      const double tick = factor * std::pow(10, power);
+      const bool shown = factor == 1.0 ? (power - first) % stride == 0 : between;
+      if (!shown || tick < scale.low * (1 - 1e-9) || tick > scale.high * (1 + 1e-9)) continue;
+      scale.ticks.push_back(tick);
+      const bool plain = power > kSmallestPlainPower && power < kLargestPlainPower;
+      scale.labels.push_back(factor == 1.0 ? power_label(power)
+                             : plain       ? fmt::format("{:.{}f}", tick, std::max(0, -power))
+                                           : fmt::format("{:.0f}·{}", factor, power_label(power)));
+    }
+  }
+  return scale;
+}
+
 }  // namespace
 
-Scale make_scale(double least, double greatest, int wanted) {
+double Scale::place(double value) const {
+  if (!logarithmic) return (value - low) / (high - low);
+  return (std::log(value) - std::log(low)) / (std::log(high) - std::log(low));
+}
+
+Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
+  if (wish.logarithmic) return make_log_scale(least, greatest, wanted, wish);
   Scale scale;
   double range = greatest - least;
   // Too narrow to be told apart in doubles, or of no width at all.
@@ -41,8 +92,11 @@ Scale make_scale(double least, double greatest, int wanted) {
   if (!(range > size * 1e-12)) range = size > 0 ? size * 0.2 : 2;
   const double middle = least / 2 + greatest / 2;
   const double half = range * (0.5 + kMargin);
-  scale.low = middle - half;
-  scale.high = middle + half;
+  scale.low = wish.low.value_or(middle - half);
+  scale.high = wish.high.value_or(middle + half);
+  // One end that is given may lie beyond all values.
+  if (!(scale.low < scale.high))
+    (wish.high ? scale.low : scale.high) = wish.high ? scale.high - range : scale.low + range;
   const double step = round_step(scale.high - scale.low, wanted);
   const auto first = static_cast<long long>(std::ceil(scale.low / step - 1e-9));
   const auto last = static_cast<long long>(std::floor(scale.high / step + 1e-9));

@@ -1,23 +1,37 @@
 // Axes: ranges, ticks at round values, and their labels.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace opensum {
 
-/// A linear axis from `low` to `high` in the values shown.
+/// An axis from `low` to `high` in the values shown.
 struct Scale {
   double low = 0;
   double high = 1;
+  bool logarithmic = false;
   std::vector<double> ticks;
   std::vector<std::string> labels;
   /// The power of ten that the labels are divided by, for the axis title; 0 for none.
   int power = 0;
+
+  /// Where a value stands: 0 at the low end, 1 at the high one. On a logarithmic axis it must be above 0.
+  double place(double value) const;
+  bool holds(double value) const { return value >= low && value <= high; }
+};
+
+/// What is asked of an axis: ends that are given stay as they are.
+struct ScaleWish {
+  bool logarithmic = false;
+  std::optional<double> low;
+  std::optional<double> high;
 };
 
 /// A scale around the values, a little wider than they are, with about `wanted` ticks at multiples of 1, 2 or
-/// 5 times a power of ten. Values must be finite; equal values get a range around them.
-Scale make_scale(double least, double greatest, int wanted);
+/// 5 times a power of ten, on a logarithmic one at powers of ten. Values must be finite, and above 0 for a
+/// logarithm; equal values get a range around them.
+Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wish = {});
 
 }  // namespace opensum

@@ -100,8 +100,8 @@ class ScatterBuilder {
       include(series.x, series.y);
       include(series.curve_x, series.curve_y);
     }
-    x_ = any ? make_scale(x_least, x_greatest, 8) : make_scale(0, 1, 5);
-    y_ = any ? make_scale(y_least, y_greatest, 6) : make_scale(0, 1, 5);
+    x_ = any ? make_scale(x_least, x_greatest, 8, scatter_.x_wish) : make_scale(0, 1, 5);
+    y_ = any ? make_scale(y_least, y_greatest, 6, scatter_.y_wish) : make_scale(0, 1, 5);
     empty_ = !any;
     std::size_t points = 0;
     for (const Series& series : scatter_.series) points += series.x.size();
@@ -118,12 +118,8 @@ class ScatterBuilder {
     box_.top = figure_.height - (scatter_.title.empty() ? 40 : 40 + kTitleSize + 20);
   }
 
-  double page_x(double value) const {
-    return box_.left + (value - x_.low) / (x_.high - x_.low) * (box_.right - box_.left);
-  }
-  double page_y(double value) const {
-    return box_.bottom + (value - y_.low) / (y_.high - y_.low) * (box_.top - box_.bottom);
-  }
+  double page_x(double value) const { return box_.left + x_.place(value) * (box_.right - box_.left); }
+  double page_y(double value) const { return box_.bottom + y_.place(value) * (box_.top - box_.bottom); }
 
   void line(Role role, Point from, Point to, Color color, double width) {
     Mark mark;
@@ -190,26 +186,51 @@ class ScatterBuilder {
     for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
       const Series& series = scatter_.series[s];
       for (std::size_t i = 0; i < series.x.size(); ++i) {
+        if (!inside(series.x[i], series.y[i])) {
+          ++outside_;
+          continue;
+        }
         marker(Role::point, {page_x(series.x[i]), page_y(series.y[i])}, static_cast<int>(s));
       }
     }
+  }
+
+  bool inside(double x, double y) const { return x_.holds(x) && y_.holds(y); }
+
+  // A line through points, in pieces where it leaves the axes or begins anew.
+  void add_path(int series, const std::vector<double>& x, const std::vector<double>& y,
+                const std::vector<std::size_t>& breaks) {
+    Mark mark;
+    mark.kind = MarkKind::line;
+    mark.role = Role::curve;
+    mark.series = series;
+    mark.color = color_of(series);
+    mark.width = kCurveWidth;
+    const auto finish = [&] {
+      if (mark.points.size() > 1) figure_.marks.push_back(mark);
+      mark.points.clear();
+    };
+    std::size_t next_break = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      if (next_break < breaks.size() && breaks[next_break] == i) {
+        finish();
+        ++next_break;
+      }
+      if (inside(x[i], y[i])) {
+        mark.points.push_back({page_x(x[i]), page_y(y[i])});
+      } else {
+        finish();
+      }
+    }
+    finish();
   }
 
   // Curves stand behind the points through which they go.
   void add_curves() {
     for (std::size_t s = 0; s < scatter_.series.size(); ++s) {
       const Series& series = scatter_.series[s];
-      if (series.curve_x.empty()) continue;
-      Mark mark;
-      mark.kind = MarkKind::line;
-      mark.role = Role::curve;
-      mark.series = static_cast<int>(s);
-      mark.color = color_of(mark.series);
-      mark.width = kCurveWidth;
-      for (std::size_t i = 0; i < series.curve_x.size(); ++i) {
-        mark.points.push_back({page_x(series.curve_x[i]), page_y(series.curve_y[i])});
-      }
-      figure_.marks.push_back(std::move(mark));
+      if (series.joined) add_path(static_cast<int>(s), series.x, series.y, series.breaks);
+      add_path(static_cast<int>(s), series.curve_x, series.curve_y, {});
     }
   }
 
@@ -307,19 +328,23 @@ class ScatterBuilder {
       figure_.marks.back().upward = true;
     std::size_t rows = 0;
     std::size_t drawn = 0;
+    std::size_t not_positive = 0;
     for (const Series& series : scatter_.series) {
       rows += series.rows;
       drawn += series.x.size();
+      not_positive += series.not_positive;
     }
     if (empty_) {
       text(Role::note, {(box_.left + box_.right) / 2, (box_.bottom + box_.top) / 2}, "no row has both values",
            kLabelSize, 0.5, kQuiet);
     }
-    if (drawn < rows) {
-      text(Role::note, {box_.right, 18 + kNoteSize / 2},
-           fmt::format("{} of {} points not drawn: a value is null", rows - drawn, rows), kNoteSize, 1,
-           kQuiet);
-    }
+    std::vector<std::string> why;
+    const std::size_t null = rows - std::min(rows, drawn + not_positive);
+    if (null > 0) why.push_back(fmt::format("{} of {} points not drawn: a value is null", null, rows));
+    if (not_positive > 0) why.push_back(fmt::format("{} not above 0 on a logarithmic axis", not_positive));
+    if (outside_ > 0) why.push_back(fmt::format("{} outside the axes", outside_));
+    text(Role::note, {box_.right, 18 + kNoteSize / 2}, fmt::format("{}", fmt::join(why, "; ")), kNoteSize, 1,
+         kQuiet);
   }
 
   const Scatter& scatter_;
@@ -329,6 +354,7 @@ class ScatterBuilder {
   Box box_;
   double radius_ = kLargestRadius;
   bool empty_ = false;
+  std::size_t outside_ = 0;
 };
 
 }  // namespace

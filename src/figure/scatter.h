@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "figure/marks.h"
+#include "figure/scale.h"
 
 namespace opensum {
 
@@ -19,6 +20,11 @@ struct Series {
   std::vector<double> curve_x = {};
   std::vector<double> curve_y = {};
   std::string curve_label = {};
+  /// The points are joined by a line, which begins anew at each of these.
+  bool joined = false;
+  std::vector<std::size_t> breaks = {};
+  /// Of the rows not drawn: those that a logarithmic axis has no place for.
+  std::size_t not_positive = 0;
 };
 
 struct Scatter {
@@ -26,6 +32,8 @@ struct Scatter {
   std::string x_label;
   std::string y_label;
   std::vector<Series> series;
+  ScaleWish x_wish = {};
+  ScaleWish y_wish = {};
 };
 
 /// The marks of such a figure: axes with ticks, points, a legend for more than one series, and a note of the

@@ -609,7 +609,23 @@ class StudyReader {
                         {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
                         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
                         {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
-                        {"kind", [&](const Entry& e) { word_of(e, {"points"}); }},
+                        {"split", [&](const Entry& e) { plot.split = passage_of(e); }},
+                        {"kind",
+                         [&](const Entry& e) {
+                           plot.joined = word_of(e, {"points", "line"}) == 1;
+                         }},
+                        {"x_unit", [&](const Entry& e) { plot.x_axis.unit = passage_of(e); }},
+                        {"y_unit", [&](const Entry& e) { plot.y_axis.unit = passage_of(e); }},
+                        {"x_scale",
+                         [&](const Entry& e) {
+                           plot.x_axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
+                         }},
+                        {"y_scale",
+                         [&](const Entry& e) {
+                           plot.y_axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
+                         }},
+                        {"x_range", [&](const Entry& e) { read_range(e, plot.x_axis); }},
+                        {"y_range", [&](const Entry& e) { read_range(e, plot.y_axis); }},
                         {"formats", [&](const Entry& e) { read_formats(e, plot); }}});
     for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", !plot.y.empty())}) {
       if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
@@ -662,6 +678,24 @@ class StudyReader {
                                Passage(place.source, place.span.begin, toml_.written(place)));
       } else if (auto text = passage_of(parameter)) {
         fit.start.emplace_back(toml_.key_passage(parameter), std::move(*text));
+      }
+    }
+  }
+
+  // Two ends, each a number or a text.
+  void read_range(const Entry& entry, AxisModel& axis) {
+    const toml::array* ends = entry.value->as_array();
+    if (ends == nullptr || ends->size() != 2) return wrong_type(entry, "a list of two ends, such as [0, 25]");
+    for (const toml::node& end : *ends) {
+      const Place place = toml_.place(end);
+      if (const auto* text = end.as_string()) {
+        axis.range.push_back(toml_.passage(*text));
+      } else if (end.is_number()) {
+        axis.range.emplace_back(place.source, place.span.begin, toml_.written(place));
+      } else {
+        wrong_type(entry, "a list of two ends, such as [0, 25]");
+        axis.range.clear();
+        return;
       }
     }
   }

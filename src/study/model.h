@@ -127,6 +127,14 @@ struct FitModel {
   std::vector<std::pair<Passage, Passage>> start;
 };
 
+/// What is said of an axis.
+struct AxisModel {
+  std::optional<Passage> unit;
+  bool logarithmic = false;
+  /// The ends, such as `0`, `5 kJ` or `auto`; none or both.
+  std::vector<Passage> range;
+};
+
 struct PlotModel {
   std::string name;
   Place place;
@@ -135,6 +143,10 @@ struct PlotModel {
   Passage x;
   std::vector<Passage> y;
   std::optional<Passage> fit;  ///< the name of a fit, or a model
+  std::optional<Passage> split;  ///< a column: a series for each of its values
+  AxisModel x_axis;
+  AxisModel y_axis;
+  bool joined = false;  ///< the points of a series are joined by a line
   std::vector<std::string> formats = {"png", "svg", "pdf"};
 };
 

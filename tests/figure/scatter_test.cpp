@@ -53,6 +53,74 @@ TEST(Scale, HasRoundTicksInsideItsRange) {
   }
 }
 
+TEST(Scale, LogarithmicOnesHaveTicksAtPowersOfTen) {
+  for (const auto& [low, high] :
+       {std::pair(0.5, 2000.0), {1e-9, 1e9}, {3.0, 7.0}, {5.0, 5.0}, {1e-300, 1e300}, {0.001, 0.0012}}) {
+    const Scale scale = make_scale(low, high, 8, {true, std::nullopt, std::nullopt});
+    EXPECT_LT(scale.low, low * (1 + 1e-12));
+    EXPECT_GT(scale.high, high * (1 - 1e-12));
+    EXPECT_LE(scale.ticks.size(), 18U) << low << " to " << high;
+    EXPECT_EQ(std::set<std::string>(scale.labels.begin(), scale.labels.end()).size(), scale.labels.size());
+    // Equal ratios are equal lengths.
+    const double middle = std::sqrt(low) * std::sqrt(high);
+    EXPECT_NEAR(scale.place(middle), (scale.place(low) + scale.place(high)) / 2, 1e-9)
+        << low << " to " << high;
+    EXPECT_NEAR(scale.place(scale.low), 0, 1e-12);
+    EXPECT_NEAR(scale.place(scale.high), 1, 1e-12);
+  }
+  const Scale decades = make_scale(0.5, 2000, 8, {true, std::nullopt, std::nullopt});
+  EXPECT_EQ(decades.labels, (std::vector<std::string>{"1", "10", "100", "1000"}));
+}
+
+TEST(Scale, EndsThatAreGivenStay) {
+  const Scale both = make_scale(3, 7, 6, {false, 0.0, 25.0});
+  EXPECT_EQ(both.low, 0);
+  EXPECT_EQ(both.high, 25);
+  EXPECT_EQ(both.labels.front(), "0");
+  EXPECT_EQ(both.labels.back(), "25");
+  const Scale beyond = make_scale(3, 7, 6, {false, 10.0, std::nullopt});
+  EXPECT_EQ(beyond.low, 10);
+  EXPECT_GT(beyond.high, 10);
+  const Scale logarithmic = make_scale(3, 7, 6, {true, 1.0, 100.0});
+  EXPECT_EQ(logarithmic.low, 1);
+  EXPECT_EQ(logarithmic.high, 100);
+}
+
+TEST(Scatter, CountsWhatItCannotDraw) {
+  Scatter scatter = scatter_of({1, 2, 3, 40}, {1, 2, 3, 4});
+  scatter.series[0].rows = 7;
+  scatter.series[0].not_positive = 2;
+  scatter.x_wish.high = 10;
+  const Figure figure = build_scatter(scatter);
+  EXPECT_EQ(of_role(figure, Role::point).size(), 3U);
+  EXPECT_EQ(
+      of_role(figure, Role::note).at(0).text,
+      "1 of 7 points not drawn: a value is null; 2 not above 0 on a logarithmic axis; 1 outside the axes");
+}
+
+TEST(Scatter, JoinsPointsInPiecesWhereRowsAreMissing) {
+  Scatter scatter = scatter_of({1, 2, 3, 4, 5, 6}, {1, 2, 1, 2, 1, 90});
+  scatter.series[0].joined = true;
+  scatter.series[0].breaks = {2};
+  scatter.y_wish.high = 3;
+  const auto curves = of_role(build_scatter(scatter), Role::curve);
+  ASSERT_EQ(curves.size(), 2U);
+  EXPECT_EQ(curves[0].points.size(), 2U);
+  EXPECT_EQ(curves[1].points.size(), 3U);
+}
+
+TEST(Scatter, DrawsAFittedCurveAndNamesItInTheLegend) {
+  Scatter scatter = scatter_of({1, 2, 3}, {1, 2, 3});
+  EXPECT_TRUE(of_role(build_scatter(scatter), Role::legend).empty());
+  scatter.series[0].curve_x = {1, 3};
+  scatter.series[0].curve_y = {1, 3};
+  scatter.series[0].curve_label = "y = x";
+  const Figure figure = build_scatter(scatter);
+  ASSERT_EQ(of_role(figure, Role::curve).size(), 1U);
+  const auto legend = of_role(figure, Role::legend);
+  EXPECT_TRUE(std::any_of(legend.begin(), legend.end(), [](const Mark& m) { return m.text == "y = x"; }));
+}
+
 TEST(Scatter, DrawsEveryPointInsideTheFrame) {
   const Figure figure = build_scatter(scatter_of({1, 2, 3}, {10, 30, 20}));
   const auto points = of_role(figure, Role::point);

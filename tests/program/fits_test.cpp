@@ -170,6 +170,32 @@ TEST(Fits, AreDrawnWithTheirEquation) {
   EXPECT_TRUE(folder.has("results/figures/p.svg"));
 }
 
+// A figure per site and as lines, on axes of another unit, one of them logarithmic.
+TEST(Plots, AreSplitScaledAndConverted) {
+  const TempFolder folder;
+  const Outcome outcome =
+      run(folder,
+          "[sheet.run]\ndata = 't.csv'\nequations = 'shifted [mV] = V - 4 [mV]'\n[plot.p]\nx = 't'\ny = "
+          "'shifted'\n"
+          "split = 'site'\nkind = 'line'\ny_scale = 'log'\nx_unit = 's'\nx_range = ['0 h', 'auto']\n"
+          "y_range = ['1 uV', '1 V']\nformats = ['svg', 'png']\n");
+  EXPECT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_NE(outcome.out.find("plot p: 1 of 5 points of a not drawn: a value is null\n"
+                             "plot p: 2 of 5 points of a not drawn: not above 0 on a logarithmic axis\n"
+                             "plot p: 1 of 4 points of b not drawn: not above 0 on a logarithmic axis\n"),
+            std::string::npos)
+      << outcome.out;
+  EXPECT_TRUE(folder.has("results/figures/p.png"));
+  for (const std::string& key :
+       {std::string("split = 'nowhere'"), std::string("x_unit = 'kg'"), std::string("y_range = [1]"),
+        std::string("kind = 'pie'"), std::string("x_scale = 'cube'")}) {
+    const Outcome wrong =
+        run(folder, "[sheet.run]\ndata = 't.csv'\n[plot.p]\nx = 't'\ny = 'V'\n" + key + "\n");
+    EXPECT_EQ(wrong.code, 3) << key << wrong.out;
+    EXPECT_NE(wrong.err, "");
+  }
+}
+
 TEST(Fits, WorkWithoutAStudy) {
   const TempFolder folder;
   folder.write("t.csv", "x [mm],y [mV]\n0,1\n1,3\n2,5.3\n3,7\n");
