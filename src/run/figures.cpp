@@ -9,6 +9,7 @@
 #include "figure/scatter.h"
 #include "files/csv_writer.h"
 #include "message/nearest.h"
+#include "study/quantity.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -113,18 +114,12 @@ std::optional<double> range_end(const Passage& end, const Unit& unit, const Unit
                                 Diagnostics& diagnostics) {
   const std::string& text = end.text();
   if (text == "auto") return std::nullopt;
-  const std::size_t blank = text.find_first_of(" [");
-  const NumberReading number = read_number(trimmed(text.substr(0, blank)));
-  double value = number.value;
-  bool good = number.fault == NumberFault::none && std::isfinite(value);
-  if (good && blank != std::string::npos) {
-    std::string words = std::string(trimmed(text.substr(blank)));
-    if (words.size() > 1 && words.front() == '[') words = words.substr(1, words.size() - 2);
-    const UnitReading reading = units.read(words);
-    good = reading.unit && mismatch(*reading.unit, unit) == Mismatch::none;
-    if (good) value = conversion(*reading.unit, unit)(value);
+  const auto quantity = read_quantity(text, units);
+  if (quantity && std::isfinite(quantity->value)) {
+    if (!quantity->unit_stated) return quantity->value;
+    if (mismatch(quantity->unit, unit) == Mismatch::none)
+      return conversion(quantity->unit, unit)(quantity->value);
   }
-  if (good) return value;
   diagnostics.add(Code::plot_range, end.place(), {text, unit.is_one() ? "a plain number" : unit.text()});
   return std::nullopt;
 }

@@ -7,7 +7,7 @@
 #include "compute/evaluator.h"
 #include "equation/parser.h"
 #include "message/nearest.h"
-#include "table/number_text.h"
+#include "study/quantity.h"
 
 namespace opensum {
 namespace {
@@ -73,18 +73,13 @@ std::vector<Type> parameter_types(const CurveModel& curve, const Type& x, const 
 // `5 kW`: where the search for a parameter begins, and its unit.
 bool read_start(const Passage& text, const UnitSystem& units, double& value, Type& type,
                 Diagnostics& diagnostics) {
-  const std::string& given = text.text();
-  const std::size_t blank = given.find_first_of(" [");
-  const NumberReading number = read_number(trimmed(given.substr(0, blank)));
-  std::string unit_text = blank == std::string::npos ? "" : std::string(trimmed(given.substr(blank)));
-  if (unit_text.size() > 1 && unit_text.front() == '[') unit_text = unit_text.substr(1, unit_text.size() - 2);
-  const UnitReading unit = units.read(unit_text.empty() ? "1" : unit_text);
-  if (number.fault != NumberFault::none || !unit.unit) {
-    diagnostics.add(Code::fit_start, text.place(), {given});
+  const auto quantity = read_quantity(text.text(), units);
+  if (!quantity) {
+    diagnostics.add(Code::fit_start, text.place(), {text.text()});
     return false;
   }
-  value = number.value;
-  type = of_unit(*unit.unit);
+  value = quantity->value;
+  type = of_unit(quantity->unit);
   return true;
 }
 

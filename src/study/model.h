@@ -142,7 +142,7 @@ struct PlotModel {
   std::vector<Passage> sheets;
   Passage x;
   std::vector<Passage> y;
-  std::optional<Passage> fit;  ///< the name of a fit, or a model
+  std::optional<Passage> fit;    ///< the name of a fit, or a model
   std::optional<Passage> split;  ///< a column: a series for each of its values
   AxisModel x_axis;
   AxisModel y_axis;
