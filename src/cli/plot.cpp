@@ -1,5 +1,9 @@
 // opensum plot: a figure of a table, without a study.
+#include <fmt/format.h>
+
+#include <algorithm>
 #include <filesystem>
+#include <map>
 #include <memory>
 
 #include "cli/command.h"
@@ -18,12 +22,81 @@ struct PlotOptions {
   FileOptions file;
   std::string x;
   std::vector<std::string> y;
-  std::string title;
-  std::string fit;
+  std::vector<std::string> y2;
+  /// The keys of a plot that take one text, by their options.
+  std::map<std::string, std::string> texts;
+  std::string kind = "points";
+  std::vector<std::string> x_range;
+  std::vector<std::string> y_range;
+  std::vector<std::string> y2_range;
+  double confidence = 0;
+  std::size_t bins = 0;
+  bool residuals = false;
   std::vector<std::string> definitions;
   std::string output = "figure.png";
   bool force = false;
 };
+
+std::optional<Passage> passage_of(const PlotOptions& options, const std::string& option) {
+  const auto found = options.texts.find(option);
+  if (found == options.texts.end() || found->second.empty()) return std::nullopt;
+  return Passage::whole(option, found->second);
+}
+
+std::vector<Passage> passages_of(const std::string& option, const std::vector<std::string>& texts) {
+  std::vector<Passage> passages;
+  for (const std::string& text : texts) passages.push_back(Passage::whole(option, text));
+  return passages;
+}
+
+// The place of a word among those that an option takes; 0 after a reported error.
+std::size_t choice(const std::string& option, const std::string& word, const std::vector<std::string>& words,
+                   Diagnostics& diagnostics) {
+  const auto found = std::find(words.begin(), words.end(), word);
+  if (found != words.end()) return static_cast<std::size_t>(found - words.begin());
+  diagnostics.add(Code::option_value, {option, fmt::format("{}", fmt::join(words, ", ")), word});
+  return 0;
+}
+
+AxisModel axis_of(const PlotOptions& options, const std::string& name, const std::vector<std::string>& range,
+                  Diagnostics& diagnostics) {
+  AxisModel axis;
+  axis.unit = passage_of(options, "--" + name + "-unit");
+  const std::string scale = "--" + name + "-scale";
+  if (const auto word = passage_of(options, scale))
+    axis.logarithmic = choice(scale, word->text(), {"linear", "log"}, diagnostics) == 1;
+  axis.range = passages_of("--" + name + "-range", range);
+  return axis;
+}
+
+PlotModel model_of(const PlotOptions& options, Diagnostics& diagnostics) {
+  PlotModel plot;
+  plot.name = "plot";
+  const auto text = [&](const char* option) { return passage_of(options, option); };
+  if (const auto title = text("--title")) plot.title = title->text();
+  plot.kind = static_cast<PlotKind>(choice("--kind", options.kind, plot_kinds(), diagnostics));
+  if (!options.x.empty()) plot.x = Passage::whole("--x", options.x);
+  plot.y = passages_of("--y", options.y);
+  plot.y2 = passages_of("--y2", options.y2);
+  plot.y_error = text("--y-error");
+  plot.keep = text("--keep");
+  plot.split = text("--split");
+  plot.fit = text("--fit");
+  plot.curve = text("--curve");
+  plot.size = text("--size");
+  if (const auto legend = text("--legend")) {
+    const std::vector<std::string> places = {"best",        "none",         "top left", "top right",
+                                             "bottom left", "bottom right", "outside"};
+    plot.legend = places[choice("--legend", legend->text(), places, diagnostics)];
+  }
+  if (options.confidence > 0) plot.confidence = options.confidence / 100;
+  plot.residuals = options.residuals;
+  plot.bins = options.bins;
+  plot.x_axis = axis_of(options, "x", options.x_range, diagnostics);
+  plot.y_axis = axis_of(options, "y", options.y_range, diagnostics);
+  plot.y2_axis = axis_of(options, "y2", options.y2_range, diagnostics);
+  return plot;
+}
 
 int plot_table(const PlotOptions& options, Streams& streams) {
   Diagnostics diagnostics;
@@ -31,17 +104,14 @@ int plot_table(const PlotOptions& options, Streams& streams) {
   if (ending != ".png" && ending != ".svg" && ending != ".pdf") {
     diagnostics.add(Code::option_value, {"--output", "a name ending in .png, .svg or .pdf", options.output});
   }
+  PlotModel plot = model_of(options, diagnostics);
+  if (plot.kind == PlotKind::histogram && !plot.y.empty())
+    diagnostics.add(Code::plot_of_counts, plot.y.front().place(), {});
   auto sheet = sheet_of(options.file, diagnostics);
   if (!sheet || diagnostics.has_errors()) return report(diagnostics, streams);
   for (const std::string& definition : options.definitions) {
     sheet->equations.push_back({Passage::whole("definition", definition), 0});
   }
-  PlotModel plot;
-  plot.name = "plot";
-  plot.title = options.title;
-  plot.x = Passage::whole("--x", options.x);
-  for (const std::string& y : options.y) plot.y.push_back(Passage::whole("--y", y));
-  if (!options.fit.empty()) plot.fit = Passage::whole("--fit", options.fit);
   plot.formats = {ending.substr(1)};
   Study study;
   study.sheets.push_back(std::move(*sheet));
@@ -76,22 +146,51 @@ void add_plot(CLI::App& app, Chosen& chosen) {
                   "  opensum plot opensum-demo/day1.csv --x flow --y rise --name 'flow=Coolant flow' \\\n"
                   "      --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature' --output rise.svg");
   add_file_options(*command, options->file);
-  command->add_option("--x", options->x, "the column along")->required()->type_name("SYMBOL");
-  command->add_option("--y", options->y, "the column up; repeated for several")
-      ->required()
-      ->allow_extra_args(false)
-      ->type_name("SYMBOL");
-  command->add_option("--title", options->title, "of the figure")->type_name("TEXT");
-  command->add_option("--fit", options->fit, "a curve through the points, such as line or 'polynomial 2'")
-      ->type_name("MODEL");
+  command->add_option("--x", options->x, "the column along")->type_name("SYMBOL");
+  const auto list = [&](const char* option, std::vector<std::string>& into, const char* meaning) {
+    command->add_option(option, into, meaning)->allow_extra_args(false)->type_name("SYMBOL");
+  };
+  list("--y", options->y, "a column up; repeated for several");
+  list("--y2", options->y2, "a column on the axis on the right; repeated for several");
+  command->add_option("--kind", options->kind, "points (default), line, bars, histogram, box, residuals")
+      ->type_name("KIND");
+  const auto text = [&](const char* option, const char* type, const char* meaning) {
+    command->add_option(option, options->texts[option], meaning)->type_name(type);
+  };
+  text("--title", "TEXT", "of the figure");
+  text("--y-error", "SYMBOL", "a column with half the length of error bars");
+  text("--keep", "CONDITION", "only rows where it is true");
+  text("--split", "SYMBOL", "a series for each value of this column");
+  text("--fit", "MODEL", "a curve through the points, such as line or 'polynomial 2'");
+  command->add_option("--confidence", options->confidence, "a band around the curve, such as 95")
+      ->check(CLI::Range(1.0, 99.999))
+      ->type_name("PERCENT");
+  command->add_flag("--residuals", options->residuals, "what is left of the curve, under the points");
+  text("--curve", "EXPRESSION", "a curve of one's own, in x");
+  for (const char* axis : {"x", "y", "y2"}) {
+    const std::string begin = std::string("--") + axis;
+    text((begin + "-unit").c_str(), "UNIT", "the unit of the axis");
+    text((begin + "-scale").c_str(), "SCALE", "linear or log");
+    auto& range = axis[1] != '\0' ? options->y2_range : axis[0] == 'x' ? options->x_range : options->y_range;
+    command->add_option(begin + "-range", range, "the ends of the axis; auto for as the points need")
+        ->expected(2)
+        ->type_name("LOW HIGH");
+  }
+  command->add_option("--bins", options->bins, "of a histogram, about")->type_name("N");
+  text("--legend", "PLACE", "best, none, top left, top right, bottom left, bottom right, outside");
+  text("--size", "SIZE", "of the page, such as '85 x 60 mm' or '1280 x 800 px'");
   command->add_option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
       ->allow_extra_args(false)
       ->type_name("DEFINITION");
   command->add_option("--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing file");
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return plot_table(*options, streams); }; });
+  command->callback([options, &chosen] {
+    const bool counted = options->kind == "histogram";
+    if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
+    if (options->y.empty() && options->y2.empty() && !counted) throw CLI::RequiredError("--y");
+    chosen = [options](Streams& streams) { return plot_table(*options, streams); };
+  });
 }
 
 }  // namespace opensum

@@ -5,30 +5,27 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace opensum {
 namespace {
 
 constexpr double kMargin = 0.04;  // of the data's range, on both sides
+// Narrower, steps would have no digits.
+constexpr double kNarrowest = 1e-300;
+constexpr double kGreatest = std::numeric_limits<double>::max();
 // Labels outside these powers of ten are divided by a common one.
 constexpr int kLargestPlainPower = 5;
 constexpr int kSmallestPlainPower = -4;
 
-// The step of 1, 2 or 5 times a power of ten that divides a range into nearest to `wanted` parts.
-double round_step(double range, int wanted) {
-  const double rough = range / wanted;
-  const double power = std::pow(10, std::floor(std::log10(rough)));
-  double best = power;
-  for (const double factor : {2.0, 5.0, 10.0}) {
-    const double step = factor * power;
-    if (std::fabs(std::log(step / rough)) < std::fabs(std::log(best / rough))) best = step;
-  }
-  return best;
-}
-
 int decimals_of(double step) {
   const int decimals = -static_cast<int>(std::floor(std::log10(step) + 1e-9));
   return std::max(decimals, 0);
+}
+
+// A number with the sign that printers use.
+std::string minus_sign(const std::string& number) {
+  return number.starts_with('-') ? "−" + number.substr(1) : number;
 }
 
 // A power of ten as it is written: plain near 1, else as 10 with an exponent.
@@ -36,7 +33,7 @@ std::string power_label(int power) {
   if (power > kSmallestPlainPower && power < kLargestPlainPower) {
     return fmt::format("{:.{}f}", std::pow(10, power), std::max(0, -power));
   }
-  return fmt::format("10#u{}#d", power);
+  return fmt::format("10^{{{}}}", minus_sign(std::to_string(power)));
 }
 
 Scale make_log_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
@@ -78,26 +75,41 @@ Scale make_log_scale(double least, double greatest, int wanted, const ScaleWish&
 
 }  // namespace
 
+double round_step(double range, int wanted) {
+  const double rough = range / wanted;
+  const double power = std::pow(10, std::floor(std::log10(rough)));
+  double best = power;
+  for (const double factor : {2.0, 5.0, 10.0}) {
+    const double step = factor * power;
+    if (std::fabs(std::log(step / rough)) < std::fabs(std::log(best / rough))) best = step;
+  }
+  return best;
+}
+
 double Scale::place(double value) const {
-  if (!logarithmic) return (value - low) / (high - low);
+  // By halves, for the whole range may be more than doubles hold.
+  if (!logarithmic) return (value / 2 - low / 2) / (high / 2 - low / 2);
   return (std::log(value) - std::log(low)) / (std::log(high) - std::log(low));
 }
 
 Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
   if (wish.logarithmic) return make_log_scale(least, greatest, wanted, wish);
   Scale scale;
-  double range = greatest - least;
+  // By halves, for the whole range may be more than doubles hold.
+  double half = greatest / 2 - least / 2;
   // Too narrow to be told apart in doubles, or of no width at all.
   const double size = std::max(std::fabs(least), std::fabs(greatest));
-  if (!(range > size * 1e-12)) range = size > 0 ? size * 0.2 : 2;
+  if (!(half > size * 5e-13)) half = size > 0 ? size * 0.1 : 1;
+  half = std::max(half, kNarrowest) * (1 + 2 * kMargin);
   const double middle = least / 2 + greatest / 2;
-  const double half = range * (0.5 + kMargin);
-  scale.low = wish.low.value_or(middle - half);
-  scale.high = wish.high.value_or(middle + half);
+  const auto end = [&](double value, double step) { return std::clamp(value + step, -kGreatest, kGreatest); };
+  scale.low = wish.low.value_or(end(middle, -half));
+  scale.high = wish.high.value_or(end(middle, half));
   // One end that is given may lie beyond all values.
-  if (!(scale.low < scale.high))
-    (wish.high ? scale.low : scale.high) = wish.high ? scale.high - range : scale.low + range;
-  const double step = round_step(scale.high - scale.low, wanted);
+  if (!(scale.low < scale.high)) {
+    (wish.high ? scale.low : scale.high) = wish.high ? end(scale.high, -2 * half) : end(scale.low, 2 * half);
+  }
+  const double step = round_step(scale.high / wanted - scale.low / wanted, 1);
   const auto first = static_cast<long long>(std::ceil(scale.low / step - 1e-9));
   const auto last = static_cast<long long>(std::floor(scale.high / step + 1e-9));
   const double largest = std::max(std::fabs(scale.low), std::fabs(scale.high));
@@ -110,8 +122,17 @@ Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wis
     scale.ticks.push_back(tick);
     std::string label = fmt::format("{:.{}f}", tick / unit, decimals);
     if (label.find_first_not_of("-0.") == std::string::npos && label[0] == '-') label.erase(0, 1);
-    scale.labels.push_back(std::move(label));
+    scale.labels.push_back(minus_sign(label));
   }
+  return scale;
+}
+
+Scale make_name_scale(const std::vector<std::string>& names) {
+  Scale scale;
+  scale.low = -0.5;
+  scale.high = static_cast<double>(names.size()) - 0.5;
+  for (std::size_t i = 0; i < names.size(); ++i) scale.ticks.push_back(static_cast<double>(i));
+  scale.labels = names;
   return scale;
 }
 

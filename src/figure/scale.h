@@ -16,6 +16,8 @@ struct Scale {
   std::vector<std::string> labels;
   /// The power of ten that the labels are divided by, for the axis title; 0 for none.
   int power = 0;
+  /// What all dates on the axis share, for the axis title: `2026-03-04`; empty for others.
+  std::string shared_date;
 
   /// Where a value stands: 0 at the low end, 1 at the high one. On a logarithmic axis it must be above 0.
   double place(double value) const;
@@ -25,13 +27,23 @@ struct Scale {
 /// What is asked of an axis: ends that are given stay as they are.
 struct ScaleWish {
   bool logarithmic = false;
-  std::optional<double> low;
-  std::optional<double> high;
+  std::optional<double> low = {};
+  std::optional<double> high = {};
 };
+
+/// The step of 1, 2 or 5 times a power of ten that divides a range into nearest to `wanted` parts.
+double round_step(double range, int wanted);
 
 /// A scale around the values, a little wider than they are, with about `wanted` ticks at multiples of 1, 2 or
 /// 5 times a power of ten, on a logarithmic one at powers of ten. Values must be finite, and above 0 for a
 /// logarithm; equal values get a range around them.
 Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wish = {});
+
+/// The same for dates in seconds since 1970: ticks where seconds, minutes, hours, days, months or years
+/// begin.
+Scale make_date_scale(double least, double greatest, int wanted, const ScaleWish& wish = {});
+
+/// A scale with a tick for each of some names, at 0, 1, 2, …
+Scale make_name_scale(const std::vector<std::string>& names);
 
 }  // namespace opensum

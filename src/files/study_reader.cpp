@@ -602,37 +602,137 @@ class StudyReader {
     PlotModel plot;
     plot.name = entry.key;
     plot.place = entry.place;
-    std::optional<Passage> x;
-    read_table(*table, {{"title", [&](const Entry& e) { read_string(e, plot.title); }},
-                        {"x", [&](const Entry& e) { x = passage_of(e); }},
-                        {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
-                        {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                        {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                        {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
-                        {"split", [&](const Entry& e) { plot.split = passage_of(e); }},
-                        {"kind",
-                         [&](const Entry& e) {
-                           plot.joined = word_of(e, {"points", "line"}) == 1;
-                         }},
-                        {"x_unit", [&](const Entry& e) { plot.x_axis.unit = passage_of(e); }},
-                        {"y_unit", [&](const Entry& e) { plot.y_axis.unit = passage_of(e); }},
-                        {"x_scale",
-                         [&](const Entry& e) {
-                           plot.x_axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
-                         }},
-                        {"y_scale",
-                         [&](const Entry& e) {
-                           plot.y_axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
-                         }},
-                        {"x_range", [&](const Entry& e) { read_range(e, plot.x_axis); }},
-                        {"y_range", [&](const Entry& e) { read_range(e, plot.y_axis); }},
-                        {"formats", [&](const Entry& e) { read_formats(e, plot); }}});
-    for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", !plot.y.empty())}) {
-      if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
-    }
-    if (!x || plot.y.empty()) return;
-    plot.x = std::move(*x);
+    Handlers settings = {{"title", [&](const Entry& e) { read_string(e, plot.title); }},
+                         {"kind",
+                          [&](const Entry& e) {
+                            const int kind = word_of(e, plot_kinds());
+                            if (kind >= 0) plot.kind = static_cast<PlotKind>(kind);
+                          }},
+                         {"x", [&](const Entry& e) { plot.x = passage_of(e); }},
+                         {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
+                         {"y2", [&](const Entry& e) { plot.y2 = passages_of(e); }},
+                         {"y_error", [&](const Entry& e) { plot.y_error = passage_of(e); }},
+                         {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+                         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+                         {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
+                         {"split", [&](const Entry& e) { plot.split = passage_of(e); }},
+                         {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
+                         {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
+                         {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
+                         {"curve", [&](const Entry& e) { plot.curve = passage_of(e); }},
+                         {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins); }},
+                         {"legend",
+                          [&](const Entry& e) {
+                            if (word_of(e, {"best", "none", "top left", "top right", "bottom left",
+                                            "bottom right", "outside"}) >= 0)
+                              read_string(e, plot.legend);
+                          }},
+                         {"size", [&](const Entry& e) { plot.size = passage_of(e); }},
+                         {"series", [&](const Entry& e) { read_series(e, plot); }},
+                         {"panels", [&](const Entry& e) { plot.panels = passages_of(e); }},
+                         {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns); }},
+                         {"formats", [&](const Entry& e) { read_formats(e, plot); }}};
+    add_axis_settings(settings, "x", plot.x_axis);
+    add_axis_settings(settings, "y", plot.y_axis);
+    add_axis_settings(settings, "y2", plot.y2_axis);
+    read_table(*table, settings);
+    if (!needs_columns(plot, *table, entry)) return;
     study_.plots.push_back(std::move(plot));
+  }
+
+  // Whether a plot says what it shows; what it lacks or has too much is reported.
+  bool needs_columns(const PlotModel& plot, const toml::table& table, const Entry& entry) {
+    if (!plot.panels.empty()) {
+      for (const char* key : {"x", "y", "y2", "series"}) {
+        if (!table.contains(key)) continue;
+        diagnostics_.add(Code::plot_of_panels, entry.place, {key});
+        return false;
+      }
+      return true;
+    }
+    if (!plot.series.empty() || table.contains("series")) return !plot.series.empty();
+    const bool counted = plot.kind == PlotKind::histogram;
+    if (counted && (!plot.y.empty() || !plot.y2.empty())) {
+      diagnostics_.add(Code::plot_of_counts,
+                       plot.y.empty() ? plot.y2.front().place() : plot.y.front().place(), {});
+      return false;
+    }
+    const bool no_x = plot.kind == PlotKind::box;
+    bool whole = true;
+    for (const auto& [key, given, needed] :
+         {std::tuple("x", plot.x.has_value(), !no_x),
+          std::tuple("y", !plot.y.empty() || !plot.y2.empty(), !counted)}) {
+      if (given || !needed) continue;
+      whole = false;
+      if (!table.contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
+    }
+    return whole;
+  }
+
+  // The keys of an axis begin with its name.
+  void add_axis_settings(Handlers& settings, const std::string& name, AxisModel& axis) {
+    settings.emplace_back(name + "_unit", [this, &axis](const Entry& e) { axis.unit = passage_of(e); });
+    settings.emplace_back(name + "_scale", [this, &axis](const Entry& e) {
+      axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
+    });
+    settings.emplace_back(name + "_range", [this, &axis](const Entry& e) { read_range(e, axis); });
+  }
+
+  void read_truth(const Entry& entry, bool& into) {
+    const auto* truth = entry.value->as_boolean();
+    if (truth == nullptr) return wrong_type(entry, "true or false");
+    into = truth->get();
+  }
+
+  // A share of certainty, as `"95 %"` or 0.95.
+  void read_confidence(const Entry& entry, std::optional<double>& into) {
+    const auto passage = entry.value->is_number() ? std::nullopt : passage_of(entry);
+    double value = 0;
+    if (const auto number = entry.value->value<double>()) {
+      value = *number;
+    } else if (passage && passage->text().ends_with('%')) {
+      value = std::strtod(passage->text().c_str(), nullptr) / 100;
+    }
+    if (value > 0 && value < 1) {
+      into = value;
+    } else {
+      wrong_type(entry, "a share such as \"95 %\"");
+    }
+  }
+
+  void read_series(const Entry& entry, PlotModel& plot) {
+    const toml::array* list = entry.value->as_array();
+    if (list == nullptr || !list->is_array_of_tables()) {
+      return wrong_type(entry, "a list of tables, [[plot.NAME.series]] for each series");
+    }
+    for (const toml::node& item : *list) {
+      SeriesModel series;
+      series.place = toml_.place(item);
+      read_table(*item.as_table(), {{"sheet", [&](const Entry& e) { series.sheet = passage_of(e); }},
+                                    {"x", [&](const Entry& e) { series.x = passage_of(e); }},
+                                    {"y", [&](const Entry& e) { series.y = passage_of(e); }},
+                                    {"y_error", [&](const Entry& e) { series.y_error = passage_of(e); }},
+                                    {"label", [&](const Entry& e) { read_string(e, series.label); }},
+                                    {"fit", [&](const Entry& e) { series.fit = passage_of(e); }},
+                                    {"marker", [&](const Entry& e) { series.marker = passage_of(e); }},
+                                    {"color", [&](const Entry& e) { series.color = passage_of(e); }},
+                                    {"line",
+                                     [&](const Entry& e) {
+                                       const int style = word_of(e, {"none", "solid", "dashed", "dotted"});
+                                       if (style >= 0) series.line = static_cast<LineStyle>(style);
+                                     }},
+                                    {"axis", [&](const Entry& e) {
+                                       series.right_axis = word_of(e, {"left", "right"}) == 1;
+                                     }}});
+      const bool counted = plot.kind == PlotKind::histogram;
+      const bool has_x = series.x || plot.x || plot.kind == PlotKind::box;
+      const bool has_y = series.y || plot.y.size() == 1 || counted;
+      if (!has_x || !has_y) {
+        diagnostics_.add(Code::key_missing, series.place, {has_x ? "y" : "x"});
+        continue;
+      }
+      plot.series.push_back(std::move(series));
+    }
   }
 
   void read_fit(const Entry& entry) {
@@ -655,7 +755,13 @@ class StudyReader {
                         {"model", model},
                         {"keep", [&](const Entry& e) { fit.keep = passage_of(e); }},
                         {"by", [&](const Entry& e) { fit.by = passage_of(e); }},
-                        {"weights", [&](const Entry& e) { fit.weights = passage_of(e); }},
+                        {"weights",
+                         [&](const Entry& e) {
+                           fit.weights = passage_of(e);
+                           fit.weights_are_uncertainties =
+                               fit.weights && fit.weights->text() == "uncertainty";
+                           if (fit.weights_are_uncertainties) fit.weights.reset();
+                         }},
                         {"start", [&](const Entry& e) { read_start(e, fit); }}});
     for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", y.has_value())}) {
       if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});

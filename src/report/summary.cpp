@@ -37,6 +37,7 @@ void append_columns(std::string& out, const std::vector<ColumnFacts>& columns) {
 ColumnFacts column_facts(const Column& column) {
   ColumnFacts facts;
   facts.symbol = column.symbol;
+  facts.label = column.label;
   facts.kind = kind_name(column.kind);
   facts.unit = column.kind == Kind::number ? column.unit.text() : facts.kind;
   facts.rows = column.rows;

@@ -15,6 +15,7 @@ namespace opensum {
 /// One column's facts.
 struct ColumnFacts {
   std::string symbol;
+  std::string label;
   std::string unit;
   std::string kind;
   std::string equation;  ///< of a derived column

@@ -133,6 +133,7 @@ class Computation {
       test_claims(*sheet);
       sort(*sheet);
     }
+    choose_plotted_rows();
     if (memory_ == Memory::all) return;
     for (const auto& sheet : prepared_.sheets) {
       if (!sheet->model->hidden) continue;
@@ -298,6 +299,18 @@ class Computation {
     std::vector<SortColumn> columns;
     for (const SortKey& key : sheet.plan.sort_by) columns.push_back({&table.columns[key.column], key.down});
     if (!columns.empty()) table.write_in_order(sorted_rows(columns, table.rows));
+  }
+
+  // The rows that plots are to show.
+  void choose_plotted_rows() {
+    for (const PlotKeep& keeps : prepared_.plot_keeps) {
+      auto& rows = prepared_.plot_rows.emplace_back();
+      for (const auto& [number, program] : keeps) {
+        RunSheet& sheet = *prepared_.sheets[number];
+        borrow(sheet, program);
+        rows.emplace(number, kept_rows(sheet, program, prepared_.origins, columns_));
+      }
+    }
   }
 
   void test_claims(RunSheet& sheet) {

@@ -362,7 +362,8 @@ std::vector<std::string> users_of(const PreparedStudy& prepared, const RunSheet&
       const int index = sheet.plan.scope.find_column(name.text(), false);
       return index >= 0 && sheet.plan.scope.meant_by(static_cast<std::size_t>(index)) == column;
     };
-    if (names(plot.x) || std::any_of(plot.y.begin(), plot.y.end(), names))
+    const std::vector<const Passage*> named = columns_named(plot);
+    if (std::any_of(named.begin(), named.end(), [&](const Passage* name) { return names(*name); }))
       users.push_back("plot " + plot.name);
   }
   return users;

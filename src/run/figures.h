@@ -10,14 +10,15 @@
 
 namespace opensum {
 
-/// What the fit is called that a plot implies by naming a model, for one of its y.
-std::string implied_fit(const PlotModel& plot, const Passage& y);
-
-/// Reports plots of columns that do not exist, are no numbers or do not share a dimension.
+/// Reports plots of columns that do not exist, are no numbers or do not share a dimension, and everything
+/// else that is wrong with them.
 void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics);
 
 struct BuiltFigure {
   std::string name;
+  std::string title;
+  std::vector<std::string> axes;    ///< their labels
+  std::vector<std::string> legend;  ///< what it shows
   Figure figure;
   std::vector<std::string> formats;
   std::vector<std::string> notes;

@@ -43,6 +43,11 @@ class PointReader {
       const Column& weights = table_.columns[*plan_.weights];
       known = known && !weights.null(row) && weights.number(row) > 0;
       if (known) weight = weights.number(row);
+      if (known && plan_.from_uncertainty) {
+        const double u = (*plan_.from_uncertainty)(weight);
+        weight = 1 / (u * u);
+        data.absolute = true;
+      }
     }
     if (!known) {
       ++group.left_out;
@@ -64,21 +69,20 @@ class PointReader {
   const FitSheetPlan& plan_;
 };
 
-std::vector<bool> kept_rows(const RunSheet& sheet, const FitSheetPlan& plan, Origins& origins,
+}  // namespace
+
+std::vector<bool> kept_rows(const RunSheet& sheet, const Program& condition, Origins& origins,
                             const StudyColumns& columns) {
   std::vector<bool> kept(sheet.table().rows, true);
-  if (!plan.keep) return kept;
-  const std::vector<Chunk> condition =
-      Evaluator(*plan.keep, 0)
+  const std::vector<Chunk> chunks =
+      Evaluator(condition, 0)
           .run_column(PreparedColumns::columns_of(sheet).columns, sheet.table().rows, origins, &columns);
   for (std::size_t row = 0; row < kept.size(); ++row) {
-    const Chunk& chunk = condition[row / kChunkRows];
+    const Chunk& chunk = chunks[row / kChunkRows];
     kept[row] = !chunk.null_at(row % kChunkRows) && chunk.numbers[row % kChunkRows] != 0;
   }
   return kept;
 }
-
-}  // namespace
 
 FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const FitSheetPlan& plan,
                      Origins& origins, const StudyColumns& columns, Diagnostics& diagnostics) {
@@ -92,7 +96,8 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
   result.groups.resize(grouping.groups);
   std::vector<CurveData> data(grouping.groups);
   std::vector<bool> named(grouping.groups, false);
-  const std::vector<bool> kept = kept_rows(sheet, plan, origins, columns);
+  const std::vector<bool> kept =
+      plan.keep ? kept_rows(sheet, *plan.keep, origins, columns) : std::vector<bool>(table.rows, true);
   const PointReader reader(sheet, plan);
   for (std::size_t row = 0; row < table.rows; ++row) {
     const std::size_t group = result.group_of_row[row];

@@ -6,6 +6,10 @@
 
 namespace opensum {
 
+/// The rows of a sheet for which a condition is true.
+std::vector<bool> kept_rows(const RunSheet& sheet, const Program& condition, Origins& origins,
+                            const StudyColumns& columns);
+
 /// Fits a curve to the points of a sheet, one for each group; those that cannot be fitted are warned about.
 FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const FitSheetPlan& plan,
                      Origins& origins, const StudyColumns& columns, Diagnostics& diagnostics);

@@ -8,6 +8,7 @@
 #include "message/nearest.h"
 #include "run/figures.h"
 #include "run/keep_links.h"
+#include "run/plot_columns.h"
 #include "run/sources.h"
 #include "study/fit_plan.h"
 
@@ -42,21 +43,15 @@ void add_implied_fits(Study& study, Diagnostics& diagnostics) {
   std::vector<std::string> names;
   for (const FitModel& fit : study.fits) names.push_back(fit.name);
   for (const PlotModel& plot : study.plots) {
-    if (!plot.fit || std::find(names.begin(), names.end(), plot.fit->text()) != names.end()) continue;
-    if (!named_model(plot.fit->text())) {
-      diagnostics.add(Code::unknown_fit, plot.fit->place(),
-                      {plot.fit->text(), nearest_name(plot.fit->text(), names)});
-      continue;
-    }
-    for (const Passage& y : plot.y) {
-      FitModel fit;
-      fit.name = implied_fit(plot, y);
-      fit.place = plot.place;
-      fit.sheets = plot.sheets;
-      fit.x = plot.x;
-      fit.y = y;
-      fit.model = *plot.fit;
-      study.fits.push_back(std::move(fit));
+    for (FitModel& fit : implied_fits(plot)) {
+      if (std::find(names.begin(), names.end(), fit.model.text()) != names.end()) continue;
+      if (named_model(fit.model.text())) {
+        study.fits.push_back(std::move(fit));
+        continue;
+      }
+      diagnostics.add(Code::unknown_fit, fit.model.place(),
+                      {fit.model.text(), nearest_name(fit.model.text(), names)});
+      break;
     }
   }
 }
@@ -214,8 +209,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   for (const SheetModel& sheet : model.sheets) {
     if (!sheet.hidden) names.push_back(sheet.name);
   }
-  const PlanContext context{prepared->constants, prepared->formulas, names, model.fits, prepared->units,
-                            model.policy,        prepared->origins};
+  const PlanContext context{prepared->constants, prepared->formulas, names,        model.fits,
+                            model.plots,         prepared->units,    model.policy, prepared->origins};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   for (const SheetModel& sheet : model.sheets) {
@@ -253,6 +248,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     prepared->sheets[i]->plan = std::move(plan.sheets[i]);
   prepared->order = std::move(plan.order);
   prepared->fits = std::move(plan.fits);
+  prepared->plot_keeps = std::move(plan.plots);
   for (const FitPlan& fit : prepared->fits) prepared->fit_results.emplace_back(fit.sheets.size());
   diagnostics.append(of_keep);
   diagnostics.merge_repeated();

@@ -89,6 +89,9 @@ struct PreparedStudy {
   std::deque<FitPlan> fits;
   /// By fit and by its sheets; made when they are computed.
   std::vector<std::vector<FitResult>> fit_results;
+  /// By plot: the conditions for the rows of its sheets, and once computed which rows they keep.
+  std::vector<PlotKeep> plot_keeps;
+  std::vector<std::map<std::size_t, std::vector<bool>>> plot_rows;
 
   RunSheet* find_sheet(const std::string& name);
   /// The sheets that are written and reported: all but those that are only there for others.

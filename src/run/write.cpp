@@ -11,6 +11,7 @@
 #include "files/csv_writer.h"
 #include "files/output.h"
 #include "run/figures.h"
+#include "run/report.h"
 
 namespace opensum {
 namespace {
@@ -99,8 +100,9 @@ void append_nulls(std::string& out, const RunSheet& sheet, const PreparedStudy& 
   }
 }
 
-void write_figures(PreparedStudy& prepared, OutputFiles& files, RunFacts& facts, Diagnostics& diagnostics) {
-  for (const BuiltFigure& built : build_figures(prepared)) {
+void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>& figures, OutputFiles& files,
+                   RunFacts& facts, Diagnostics& diagnostics) {
+  for (const BuiltFigure& built : figures) {
     for (const std::string& format : built.formats) {
       const std::string path = prepared.output + "/figures/" + built.name + "." + format;
       const std::string temporary = files.stage(path, diagnostics);
@@ -367,7 +369,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
   if (!write_sheets(prepared, folder, files, diagnostics)) return facts;
-  write_figures(prepared, files, facts, diagnostics);
+  const std::vector<BuiltFigure> figures = build_figures(prepared);
+  write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
   files.write(folder + "nulls.csv", nulls_csv(prepared), diagnostics);
   if (!facts.fits.empty()) files.write(folder + "fits.csv", fits_csv(facts.fits), diagnostics);
@@ -382,7 +385,9 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
     if (sheet.file.starts_with(prepared.folder)) sheet.file.erase(0, prepared.folder.size());
   }
   files.write(folder + "record.json", record_json(recorded), diagnostics);
+  files.write(folder + "report.html", page_html(report_content(prepared, recorded, figures)), diagnostics);
   facts.written.push_back(folder + "record.json");
+  facts.written.push_back(folder + "report.html");
   if (diagnostics.has_errors() || !files.commit(diagnostics)) return facts;
   return facts;
 }

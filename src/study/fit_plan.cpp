@@ -8,6 +8,7 @@
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/quantity.h"
+#include "study/uncertainty_column.h"
 
 namespace opensum {
 namespace {
@@ -115,46 +116,63 @@ CurveFunction function_of(Program program, const Conversion& to_y) {
   };
 }
 
-// A model that is an equation in x and the parameters of `start`.
-bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
-  const FitModel& model = *fit.model;
+// A name in a model: x or a parameter.
+void add_name(Scope& scope, const std::string& name, Type type) {
+  ScopeColumn entry;
+  entry.symbol = name;
+  entry.label = name;
+  entry.type = std::move(type);
+  scope.columns.push_back(std::move(entry));
+}
+
+// What an expression in x may name: x, constants and formulas.
+Scope scope_of_x(const CheckContext& context, const Type& x) {
   Scope scope;
   scope.sheet = context.scope.sheet;
   scope.constants = context.scope.constants;
   scope.formulas = context.scope.formulas;
-  const auto add = [&](const std::string& name, Type type) {
-    ScopeColumn entry;
-    entry.symbol = name;
-    entry.label = name;
-    entry.type = std::move(type);
-    scope.columns.push_back(std::move(entry));
-  };
-  add("x", of_unit(length_unit(fit.x)));
+  add_name(scope, "x", of_unit(length_unit(x)));
+  return scope;
+}
+
+// The function that an expression of such names is, in the unit of y.
+std::optional<CurveFunction> checked_function(const Passage& text, const Scope& scope, const Unit& y,
+                                              const CheckContext& context, Diagnostics& diagnostics) {
+  const NodePtr expression = parse_expression(text, diagnostics);
+  if (!expression) return std::nullopt;
+  const CheckContext inside{scope, context.units, context.policy, Standing::equation, -1, nullptr};
+  const CheckedPtr tree = check_expression(*expression, text, inside, diagnostics);
+  if (!tree) return std::nullopt;
+  if (tree->type.kind != Kind::number || mismatch(tree->type.unit, y) != Mismatch::none) {
+    diagnostics.add(Code::fit_model_unit, text.place(),
+                    {tree->type.kind != Kind::number ? kind_name(tree->type.kind)
+                     : tree->type.unit.is_one()      ? "a plain number"
+                                                     : tree->type.unit.text(),
+                     y.is_one() ? "a plain number" : y.text()});
+    return std::nullopt;
+  }
+  return function_of(compile(*tree), conversion(tree->type.unit, y));
+}
+
+// A model that is an equation in x and the parameters of `start`.
+bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
+  const FitModel& model = *fit.model;
+  Scope scope = scope_of_x(context, fit.x);
   bool good = true;
   for (const auto& [name, text] : model.start) {
     double value = 0;
     Type type;
     good = read_start(text, context.units, value, type, diagnostics) && good;
-    add(name.text(), type);
+    add_name(scope, name.text(), type);
     fit.curve.names.push_back(name.text());
     fit.curve.start.push_back(value);
     fit.types.push_back(type);
   }
-  const NodePtr expression = parse_expression(model.model, diagnostics);
-  if (!expression || !good) return false;
-  const CheckContext inside{scope, context.units, context.policy, Standing::equation, -1, nullptr};
-  const CheckedPtr tree = check_expression(*expression, model.model, inside, diagnostics);
-  if (!tree) return false;
-  if (tree->type.kind != Kind::number || mismatch(tree->type.unit, fit.y.unit) != Mismatch::none) {
-    diagnostics.add(Code::fit_model_unit, model.model.place(),
-                    {tree->type.kind != Kind::number ? kind_name(tree->type.kind)
-                     : tree->type.unit.is_one()      ? "a plain number"
-                                                     : tree->type.unit.text(),
-                     fit.y.unit.text()});
-    return false;
-  }
+  if (!good) return false;
+  auto function = checked_function(model.model, scope, fit.y.unit, context, diagnostics);
+  if (!function) return false;
   fit.curve.kind = CurveKind::equation;
-  fit.curve.function = function_of(compile(*tree), conversion(tree->type.unit, fit.y.unit));
+  fit.curve.function = std::move(*function);
   return true;
 }
 
@@ -177,6 +195,11 @@ bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnos
 
 }  // namespace
 
+std::optional<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
+                                           const CheckContext& context, Diagnostics& diagnostics) {
+  return checked_function(expression, scope_of_x(context, x), y, context, diagnostics);
+}
+
 void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, const Scope& scope,
                const CheckContext& context, Diagnostics& diagnostics) {
   FitSheetPlan& plan = *std::find_if(fit.sheets.begin(), fit.sheets.end(),
@@ -185,7 +208,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   const int x = find_column(scope, model.x, diagnostics);
   const int y = find_column(scope, model.y, diagnostics);
   const int by = model.by ? find_column(scope, *model.by, diagnostics) : -1;
-  const int weights = model.weights ? find_column(scope, *model.weights, diagnostics) : -1;
+  int weights = model.weights ? find_column(scope, *model.weights, diagnostics) : -1;
   if (x < 0 || y < 0 || (model.by && by < 0) || (model.weights && weights < 0)) return;
   const Type& x_type = scope.columns[static_cast<std::size_t>(x)].type;
   const Type& y_type = scope.columns[static_cast<std::size_t>(y)].type;
@@ -218,6 +241,22 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   plan.to_x = conversion(x_type.unit, fit.x.unit);
   plan.to_y = conversion(y_type.unit, fit.y.unit);
   if (by >= 0) plan.by = static_cast<std::size_t>(by);
+  if (model.weights_are_uncertainties) {
+    weights = uncertainty_column(scope, static_cast<std::size_t>(y));
+    const ScopeColumn& of_y = scope.columns[static_cast<std::size_t>(y)];
+    if (weights < 0) {
+      diagnostics.add(Code::fit_without_uncertainty, model.y.place(), {of_y.symbol, of_y.label});
+      return;
+    }
+    const Unit& own = scope.columns[static_cast<std::size_t>(weights)].type.unit;
+    const Unit wanted = difference_unit(fit.y.unit);
+    if (mismatch(difference_unit(own), wanted) != Mismatch::none) {
+      diagnostics.add(Code::plot_units_differ, model.y.place(),
+                      {"u(" + of_y.symbol + ") in " + own.text(), wanted.text()});
+      return;
+    }
+    plan.from_uncertainty = conversion(difference_unit(own), wanted);
+  }
   if (weights >= 0) plan.weights = static_cast<std::size_t>(weights);
   if (model.keep) {
     const NodePtr condition = parse_expression(*model.keep, diagnostics);

@@ -10,6 +10,7 @@
 #include "compute/links.h"
 #include "equation/checker.h"
 #include "message/source.h"
+#include "study/plot_model.h"
 #include "table/column.h"
 #include "table/number_text.h"
 
@@ -122,32 +123,10 @@ struct FitModel {
   Passage model;  ///< such as `line`, or an equation in x
   std::optional<Passage> keep;
   std::optional<Passage> by;
-  std::optional<Passage> weights;
+  std::optional<Passage> weights;  ///< a column
+  bool weights_are_uncertainties = false;
   /// Of an equation: its parameters and where their search begins, such as `5 kW`.
   std::vector<std::pair<Passage, Passage>> start;
-};
-
-/// What is said of an axis.
-struct AxisModel {
-  std::optional<Passage> unit;
-  bool logarithmic = false;
-  /// The ends, such as `0`, `5 kJ` or `auto`; none or both.
-  std::vector<Passage> range;
-};
-
-struct PlotModel {
-  std::string name;
-  Place place;
-  std::string title;
-  std::vector<Passage> sheets;
-  Passage x;
-  std::vector<Passage> y;
-  std::optional<Passage> fit;    ///< the name of a fit, or a model
-  std::optional<Passage> split;  ///< a column: a series for each of its values
-  AxisModel x_axis;
-  AxisModel y_axis;
-  bool joined = false;  ///< the points of a series are joined by a line
-  std::vector<std::string> formats = {"png", "svg", "pdf"};
 };
 
 struct OwnUnit {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <deque>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -120,6 +121,8 @@ struct FitSheetPlan {
   std::size_t y = 0;
   std::optional<std::size_t> by;
   std::optional<std::size_t> weights;
+  /// The weights are uncertainties of y, which this converts to its unit.
+  std::optional<Conversion> from_uncertainty;
   std::optional<Program> keep;
   /// To the units of the fit, which are those of its first sheet.
   Conversion to_x;
@@ -144,6 +147,7 @@ struct PlanContext {
   const std::vector<Formula>& formulas;
   const std::vector<std::string>& sheets;
   const std::vector<FitModel>& fits;
+  const std::vector<PlotModel>& plots;
   const UnitSystem& units;
   const NullPolicy& policy;
   Origins& origins;
@@ -168,9 +172,13 @@ struct SheetInput {
   SheetTable* table = nullptr;
 };
 
+/// The conditions of a plot for the rows of its sheets, by their numbers.
+using PlotKeep = std::map<std::size_t, Program>;
+
 struct StudyPlan {
   std::deque<SheetPlan> sheets;
   std::deque<FitPlan> fits;
+  std::vector<PlotKeep> plots;
   /// Everything to compute, each after what it needs, over all sheets.
   std::vector<Task> order;
 };

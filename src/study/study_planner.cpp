@@ -13,6 +13,7 @@
 #include "study/link_keys.h"
 #include "study/sheet_planner.h"
 #include "study/taken_columns.h"
+#include "study/uncertainty_column.h"
 
 namespace opensum {
 namespace {
@@ -37,6 +38,7 @@ class StudyPlanner {
       diagnostics_.set_sheet(name_of(sheet));
       planners_[sheet]->check_claims(&others);
     }
+    for (const PlotModel& plot : context_.plots) study.plots.push_back(plot_keep(plot));
     for (const std::size_t sheet : sources_first) {
       diagnostics_.set_sheet(name_of(sheet));
       planners_[sheet]->close();
@@ -171,6 +173,32 @@ class StudyPlanner {
     }
   }
 
+  // The condition of a plot, checked against each of its sheets. That a sheet is not there is said elsewhere.
+  PlotKeep plot_keep(const PlotModel& plot) {
+    PlotKeep keep;
+    if (!plot.keep) return keep;
+    std::vector<std::string> names;
+    for (const Passage& sheet : plot.sheets) names.push_back(sheet.text());
+    for (const SeriesModel& series : plot.series) {
+      if (series.sheet) names.push_back(series.sheet->text());
+    }
+    if (names.empty() && context_.sheets.size() == 1) names = context_.sheets;
+    for (const std::string& name : names) {
+      const int number = number_of(name);
+      if (number < 0) continue;
+      const auto sheet = static_cast<std::size_t>(number);
+      Others others(*this, sheet);
+      diagnostics_.set_sheet(name);
+      const CheckContext context{scope(sheet), context_.units, context_.policy, Standing::equation,
+                                 -1,           &others};
+      const NodePtr condition = parse_expression(*plot.keep, diagnostics_);
+      const CheckedPtr tree =
+          condition ? check_condition(*condition, *plot.keep, context, diagnostics_) : nullptr;
+      if (tree) keep.emplace(sheet, compile(*tree));
+    }
+    return keep;
+  }
+
   // How many tasks of each kind a sheet has, in the order of the kinds.
   std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
     const SheetPlan& plan = planners_[sheet]->plan();
@@ -218,6 +246,13 @@ class StudyPlanner {
     for (const Passage* name : {&model.x, &model.y}) need_column(task.sheet, name->text(), false, needs);
     if (model.by) need_column(task.sheet, model.by->text(), false, needs);
     if (model.weights) need_column(task.sheet, model.weights->text(), false, needs);
+    if (model.weights_are_uncertainties) {
+      // Whatever states the uncertainty of y is a column of its sheet.
+      const Scope& names = planners_[task.sheet]->plan().scope;
+      const int y = names.find_column(model.y.text(), false);
+      const int u = y < 0 ? -1 : uncertainty_column(names, static_cast<std::size_t>(y));
+      if (u >= 0) need_column(task.sheet, names.columns[static_cast<std::size_t>(u)].symbol, false, needs);
+    }
     if (!model.keep) return;
     Diagnostics reported_later;
     const NodePtr condition = parse_expression(*model.keep, reported_later);

@@ -152,7 +152,8 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "  results/figures/energy.svg\n"
             "  results/figures/energy.pdf\n"
             "  results/nulls.csv\n"
-            "  results/record.json\n");
+            "  results/record.json\n"
+            "  results/report.html\n");
   EXPECT_EQ(folder.read("results/run.csv"),
             "mass [g],speed [m/s],name,per_mass [m^2/s^2],Kinetic energy [mJ],height [m]\n"
             "2.1,3,a,4.5,9.45,0.45871559633\n"

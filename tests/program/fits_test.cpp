@@ -166,7 +166,7 @@ TEST(Fits, AreDrawnWithTheirEquation) {
           "[sheet.run]\ndata = 't.csv'\nkeep = 'site == \"a\"'\n[plot.p]\nx = 't'\ny = 'V'\nfit = 'line'\n"
           "formats = ['svg']\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
-  EXPECT_NE(outcome.out.find("fit p_V of run: line of V to t, 4 points"), std::string::npos) << outcome.out;
+  EXPECT_NE(outcome.out.find("fit plot.p of run: line of V to t, 4 points"), std::string::npos) << outcome.out;
   EXPECT_TRUE(folder.has("results/figures/p.svg"));
 }
 

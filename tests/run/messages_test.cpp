@@ -44,6 +44,11 @@ Case beside_fit(Code code, const std::string& line, const std::string& more = ""
   return {code, "[sheet.run]\ndata = 't.csv'\nequations = '''\n  " + line + "\n'''\n" + kFit + more};
 }
 
+// A study of one sheet with one plot.
+Case plot(Code code, const std::string& keys) {
+  return {code, "[sheet.run]\ndata = 't.csv'\n[plot.p]\n" + keys};
+}
+
 std::vector<Case> cases() {
   return {
       equation(Code::unexpected_character, "a = mass @ 2"),
@@ -377,6 +382,23 @@ std::vector<Case> cases() {
             kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nx_scale = 'log'\nx_range = ['0', '1 kg']\n"),
       study(Code::plot_units_differ, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nx_unit = 's'\n"),
       study(Code::unknown_fit, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'lin'\n"),
+      plot(Code::plot_of_panels, "panels = ['q']\nx = 'mass'\n"),
+      plot(Code::plot_of_counts, "kind = 'histogram'\nx = 'mass'\ny = 'speed'\n"),
+      plot(Code::plot_kind_key, "kind = 'bars'\nx = 'mass'\ny = 'speed'\nfit = 'line'\n"),
+      study(Code::plot_kinds_differ, kSheet + "[plot.p]\n[[plot.p.series]]\nx = 'mass'\ny = "
+                                              "'speed'\n[[plot.p.series]]\nx = 'day'\ny = 'speed'\n"),
+      plot(Code::plot_size, "x = 'mass'\ny = 'speed'\nsize = '85 by 60'\n"),
+      study(Code::unknown_color,
+            kSheet + "[plot.p]\n[[plot.p.series]]\nx = 'mass'\ny = 'speed'\ncolor = 'blu'\n"),
+      study(Code::unknown_marker,
+            kSheet + "[plot.p]\n[[plot.p.series]]\nx = 'mass'\ny = 'speed'\nmarker = 'sqare'\n"),
+      plot(Code::unknown_plot, "panels = ['pp']\n"),
+      plot(Code::plot_panel_of_panels, "panels = ['p']\n"),
+      plot(Code::residuals_without_fit, "x = 'mass'\ny = 'speed'\nresiduals = true\n"),
+      study(Code::plot_fit_other,
+            kSheet + "[fit.f]\nx = 'mass'\ny = 't1'\n[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'f'\n"),
+      study(Code::fit_without_uncertainty,
+            kSheet + "[fit.f]\nx = 'mass'\ny = 'speed'\nweights = 'uncertainty'\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };

@@ -1,0 +1,99 @@
+// What a figure is to show: charts with their axes and series, in values and not yet in places on a page.
+#pragma once
+
+#include <cstddef>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "figure/marks.h"
+#include "figure/palette.h"
+#include "figure/scale.h"
+
+namespace opensum {
+
+enum class AxisKind : std::uint8_t {
+  number,
+  date,   ///< in seconds since 1970
+  names,  ///< values are places in a list of names
+};
+
+struct AxisRequest {
+  std::string label;
+  AxisKind kind = AxisKind::number;
+  ScaleWish wish = {};
+  std::vector<std::string> names = {};
+};
+
+/// A line through a chart: a fitted curve or one that is given.
+struct CurveLine {
+  std::vector<double> x;
+  std::vector<double> y;
+  /// The borders of a band around it; none where they are empty.
+  std::vector<double> low = {};
+  std::vector<double> high = {};
+  std::string label = {};  ///< in the legend; empty for none
+  Dash dash = Dash::solid;
+  /// Of no series: drawn in ink.
+  bool in_ink = false;
+};
+
+/// Values of one series, in the units of the axes. Rows without a value are left out by the caller, who says
+/// how many there were.
+struct Series {
+  std::string label;
+  std::vector<double> x;  ///< of a histogram the values that are counted
+  std::vector<double> y;
+  /// Half the length of an error bar for each point, NaN for none; empty where no point has one.
+  std::vector<double> y_error = {};
+  std::size_t rows = 0;  ///< with those that are null
+  /// Of the rows not drawn: those that a logarithmic axis has no place for.
+  std::size_t not_positive = 0;
+  std::vector<CurveLine> curves = {};
+  /// The points are joined by a line, which begins anew at each of these.
+  bool joined = false;
+  std::vector<std::size_t> breaks = {};
+  Dash dash = Dash::solid;
+  bool right_axis = false;
+  Look look = {};
+};
+
+enum class ChartKind : std::uint8_t { points, bars, histogram, box };
+
+/// Where the legend stands; `best` is where it covers the least.
+enum class LegendPlace : std::uint8_t { best, none, top_left, top_right, bottom_left, bottom_right, outside };
+
+struct Chart {
+  ChartKind kind = ChartKind::points;
+  std::string title;
+  AxisRequest x;
+  AxisRequest y;
+  std::optional<AxisRequest> right = {};
+  std::vector<Series> series = {};
+  LegendPlace legend = LegendPlace::best;
+  std::size_t bins = 0;    ///< of a histogram, about; 0 for as many as its values suggest
+  bool zero_line = false;  ///< a line at y = 0
+  /// Another one under it that shares its x, such as one of residuals.
+  std::shared_ptr<const Chart> below = {};
+};
+
+/// A page of charts, row by row.
+struct Page {
+  std::string title;  ///< above several charts
+  std::vector<Chart> charts;
+  std::size_t columns = 1;
+  double width = 1280;  ///< in units of the page
+  double height = 800;
+  double pixels_per_unit = 1;
+  double points_per_unit = 0.35;
+};
+
+/// The marks of a page, and how many points lie outside axes whose ends were given.
+struct PageFigure {
+  Figure figure;
+  std::vector<std::size_t> outside;  ///< by chart
+};
+PageFigure build_page(const Page& page);
+
+}  // namespace opensum

@@ -1,0 +1,381 @@
+// The marks of the series of a chart.
+#include "figure/series_marks.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdint>
+#include <limits>
+#include <map>
+
+#include "figure/density.h"
+#include "figure/distribution.h"
+
+namespace opensum {
+namespace {
+
+constexpr double kCurveWidth = 2.4;
+constexpr double kErrorWidth = 1.5;
+constexpr double kCapLength = 5;
+constexpr double kLargestRadius = 6.5;
+constexpr double kSmallestRadius = 2.4;
+constexpr double kBandOpacity = 0.18;
+// More points than this are drawn smaller, so that they hide one another less.
+constexpr double kPointsAtFullSize = 150;
+// A line through more points than this has no markers on them.
+constexpr std::size_t kMarkersOnLine = 60;
+
+std::size_t points_of(const Chart& chart) {
+  std::size_t points = 0;
+  for (const Series& series : chart.series) points += series.x.size();
+  return points;
+}
+
+// The part of a piece of line that lies in a box; false where none does (Liang and Barsky 1984).
+bool clip(const Box& box, Point& from, Point& to) {
+  double begin = 0;
+  double end = 1;
+  const double dx = to.x - from.x;
+  const double dy = to.y - from.y;
+  const std::array<std::array<double, 2>, 4> borders = {{{-dx, from.x - box.left},
+                                                         {dx, box.right - from.x},
+                                                         {-dy, from.y - box.bottom},
+                                                         {dy, box.top - from.y}}};
+  for (const auto& [step, room] : borders) {
+    if (step == 0) {
+      if (room < 0) return false;
+      continue;
+    }
+    const double at = room / step;
+    if (step < 0) {
+      begin = std::max(begin, at);
+    } else {
+      end = std::min(end, at);
+    }
+  }
+  if (begin > end) return false;
+  // Ends inside stay as they are, so that pieces of a line meet.
+  if (end < 1) to = {from.x + end * dx, from.y + end * dy};
+  if (begin > 0) from = {from.x + begin * dx, from.y + begin * dy};
+  return true;
+}
+
+class SeriesMarks {
+ public:
+  SeriesMarks(const Chart& chart, const Frame& frame, const std::vector<Bar>& bars,
+              std::vector<std::string>& remarks)
+      : chart_(chart), frame_(frame), bars_(bars), remarks_(remarks), radius_(marker_radius(chart)) {}
+
+  std::vector<Mark> run() {
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) add_bands(s);
+    add_bars();
+    if (chart_.kind == ChartKind::box) {
+      add_boxes();
+    } else if (chart_.kind == ChartKind::points) {
+      for (std::size_t s = 0; s < chart_.series.size(); ++s) add_joined(s);
+      add_points();
+    }
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) add_curves(s);
+    return std::move(marks_);
+  }
+
+ private:
+  const Series& series(std::size_t s) const { return chart_.series[s]; }
+
+  // A value held to the axis, so that what reaches beyond it ends there.
+  double held_y(double value, bool right) const {
+    const Scale& scale = right ? frame_.right : frame_.y;
+    return frame_.page_y(std::clamp(value, scale.low, scale.high), right);
+  }
+
+  void add_bands(std::size_t s) {
+    for (const CurveLine& curve : series(s).curves) {
+      if (curve.low.empty()) continue;
+      std::vector<Point> outline;
+      const auto add = [&](std::size_t i, double value) {
+        if (!frame_.x.holds(curve.x[i])) return;
+        outline.push_back({frame_.page_x(curve.x[i]), held_y(value, series(s).right_axis)});
+      };
+      for (std::size_t i = 0; i < curve.x.size(); ++i) add(i, curve.high[i]);
+      for (std::size_t i = curve.x.size(); i-- > 0;) add(i, curve.low[i]);
+      if (outline.size() < 3) continue;
+      Mark mark = area_mark(MarkKind::area, Role::band, std::move(outline), series(s).look.color);
+      mark.opacity = kBandOpacity;
+      mark.series = static_cast<int>(s);
+      marks_.push_back(std::move(mark));
+    }
+  }
+
+  void add_path(std::size_t s, const std::vector<Point>& path, Color color, Dash dash) {
+    if (path.size() < 2) return;
+    Mark mark = line_mark(Role::curve, path, color, kCurveWidth);
+    mark.dash = dash;
+    mark.series = static_cast<int>(s);
+    marks_.push_back(std::move(mark));
+  }
+
+  // A line through points, in pieces where it leaves the axes or begins anew.
+  void add_line(std::size_t s, const std::vector<double>& x, const std::vector<double>& y,
+                const std::vector<std::size_t>& breaks, Color color, Dash dash) {
+    const bool right = series(s).right_axis;
+    std::vector<Point> path;
+    const auto finish = [&] {
+      add_path(s, thinned(path), color, dash);
+      path.clear();
+    };
+    std::size_t next_break = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      bool anew = i == 0;
+      while (next_break < breaks.size() && breaks[next_break] <= i) {
+        anew = true;
+        ++next_break;
+      }
+      if (anew) {
+        finish();
+        continue;
+      }
+      Point from = frame_.at(x[i - 1], y[i - 1], right);
+      Point to = frame_.at(x[i], y[i], right);
+      const Point wanted = to;
+      if (!clip(frame_.box, from, to)) {
+        finish();
+        continue;
+      }
+      if (path.empty() || path.back().x != from.x || path.back().y != from.y) {
+        finish();
+        path.push_back(from);
+      }
+      path.push_back(to);
+      if (to.x != wanted.x || to.y != wanted.y) finish();
+    }
+    finish();
+  }
+
+  // Of the points over one unit of width a line shows the first, the last and the outermost.
+  static std::vector<Point> thinned(const std::vector<Point>& path) {
+    constexpr std::size_t kLongPath = 4000;
+    if (path.size() < kLongPath) return path;
+    std::vector<Point> out;
+    for (std::size_t begin = 0; begin < path.size();) {
+      std::size_t end = begin;
+      std::size_t lowest = begin;
+      std::size_t highest = begin;
+      while (end < path.size() && std::floor(path[end].x) == std::floor(path[begin].x)) {
+        if (path[end].y < path[lowest].y) lowest = end;
+        if (path[end].y > path[highest].y) highest = end;
+        ++end;
+      }
+      std::vector<std::size_t> kept = {begin, lowest, highest, end - 1};
+      std::sort(kept.begin(), kept.end());
+      kept.erase(std::unique(kept.begin(), kept.end()), kept.end());
+      for (const std::size_t i : kept) out.push_back(path[i]);
+      begin = end;
+    }
+    return out;
+  }
+
+  void add_joined(std::size_t s) {
+    if (series(s).joined)
+      add_line(s, series(s).x, series(s).y, series(s).breaks, series(s).look.color, series(s).dash);
+  }
+
+  void add_curves(std::size_t s) {
+    for (const CurveLine& curve : series(s).curves) {
+      add_line(s, curve.x, curve.y, {}, curve.in_ink ? kInk : series(s).look.color, curve.dash);
+    }
+  }
+
+  void add_error_bar(std::size_t s, double at, double low, double high, bool right, Color color) {
+    const double bottom = held_y(low, right);
+    const double top = held_y(high, right);
+    const auto add = [&](Point from, Point to) {
+      Mark mark = line_mark(Role::error_bar, {from, to}, color, kErrorWidth);
+      mark.series = static_cast<int>(s);
+      marks_.push_back(std::move(mark));
+    };
+    add({at, bottom}, {at, top});
+    const Scale& scale = right ? frame_.right : frame_.y;
+    if (scale.holds(low)) add({at - kCapLength, bottom}, {at + kCapLength, bottom});
+    if (scale.holds(high)) add({at - kCapLength, top}, {at + kCapLength, top});
+  }
+
+  void add_points() {
+    const std::size_t all = points_of(chart_);
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) {
+      const Series& own = series(s);
+      if (own.look.marker == Marker::none || (own.joined && own.x.size() > kMarkersOnLine)) continue;
+      if (all > kMostDots && !own.joined) {
+        const DensityMarks density = density_marks(own, frame_, static_cast<int>(s));
+        marks_.insert(marks_.end(), density.marks.begin(), density.marks.end());
+        remarks_.push_back(
+            fmt::format("{} points{} as a density: darker where there are more, up to {} on one spot",
+                        density.points, chart_.series.size() > 1 ? " of " + own.label : "", density.most));
+      } else if (all > kMostMarkers) {
+        add_dots(s);
+      } else {
+        add_markers(s);
+      }
+    }
+  }
+
+  void add_markers(std::size_t s) {
+    const Series& own = series(s);
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      if (own.y_error.empty() || std::isnan(own.y_error[i]) || !frame_.x.holds(own.x[i])) continue;
+      add_error_bar(s, frame_.page_x(own.x[i]), own.y[i] - own.y_error[i], own.y[i] + own.y_error[i],
+                    own.right_axis, own.look.color);
+    }
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      if (!frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
+      add_marker(marks_, Role::point, frame_.at(own.x[i], own.y[i], own.right_axis), own.look, radius_,
+                 static_cast<int>(s), true);
+    }
+  }
+
+  void add_dots(std::size_t s) {
+    const Series& own = series(s);
+    Mark mark;
+    mark.kind = MarkKind::dots;
+    mark.role = Role::point;
+    mark.series = static_cast<int>(s);
+    mark.color = own.look.color;
+    mark.width = 2 * radius_;
+    mark.opacity = 0.6;
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      if (frame_.holds(own.x[i], own.y[i], own.right_axis))
+        mark.points.push_back(frame_.at(own.x[i], own.y[i], own.right_axis));
+    }
+    if (!mark.points.empty()) marks_.push_back(std::move(mark));
+  }
+
+  void add_bars() {
+    const bool several = chart_.series.size() > 1;
+    for (const Bar& bar : bars_) {
+      const Series& own = series(static_cast<std::size_t>(bar.series));
+      if (bar.right <= frame_.x.low || bar.left >= frame_.x.high) continue;
+      const double left = frame_.page_x(std::max(bar.left, frame_.x.low));
+      const double right = frame_.page_x(std::min(bar.right, frame_.x.high));
+      Mark mark =
+          area_mark(MarkKind::boxes, Role::bar,
+                    {{left, held_y(bar.from, own.right_axis)}, {right, held_y(bar.to, own.right_axis)}},
+                    own.look.color);
+      mark.series = bar.series;
+      mark.edged = true;
+      if (chart_.kind == ChartKind::histogram && several) mark.opacity = 0.55;
+      marks_.push_back(std::move(mark));
+    }
+    for (const Bar& bar : bars_) {
+      const Series& own = series(static_cast<std::size_t>(bar.series));
+      const double middle = bar.left + (bar.right - bar.left) / 2;
+      if (std::isnan(bar.error) || !frame_.x.holds(middle)) continue;
+      add_error_bar(static_cast<std::size_t>(bar.series), frame_.page_x(middle), bar.to - bar.error,
+                    bar.to + bar.error, own.right_axis, kInk);
+    }
+  }
+
+  // One box for each series at each place, those of one place side by side.
+  void add_boxes() {
+    constexpr double kShare = 0.7;  // of the room between places
+    const auto count = static_cast<double>(chart_.series.size());
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) {
+      const Series& own = series(s);
+      std::map<double, std::vector<double>> values;
+      for (std::size_t i = 0; i < own.x.size(); ++i) values[own.x[i]].push_back(own.y[i]);
+      for (const auto& [place, at_place] : values) {
+        const double width = kShare / count;
+        const double middle = place + (static_cast<double>(s) - (count - 1) / 2) * width;
+        add_box(s, middle, width * (count > 1 ? 0.85 : 0.8), quartiles_of(at_place));
+      }
+    }
+  }
+
+  void add_box(std::size_t s, double middle, double width, const Quartiles& box) {
+    const Color color = series(s).look.color;
+    const double left = frame_.page_x(middle - width / 2);
+    const double right = frame_.page_x(middle + width / 2);
+    const double x = frame_.page_x(middle);
+    const double cap = (right - left) / 4;
+    const auto y = [&](double value) { return held_y(value, series(s).right_axis); };
+    const auto add = [&](Mark mark) {
+      mark.series = static_cast<int>(s);
+      marks_.push_back(std::move(mark));
+    };
+    for (const auto& [from, to] : {std::pair(box.low_whisker, box.first), {box.high_whisker, box.third}}) {
+      add(line_mark(Role::box, {{x, y(from)}, {x, y(to)}}, color, kErrorWidth));
+      add(line_mark(Role::box, {{x - cap, y(from)}, {x + cap, y(from)}}, color, kErrorWidth));
+    }
+    Mark body = area_mark(MarkKind::boxes, Role::box, {{left, y(box.first)}, {right, y(box.third)}}, color);
+    body.opacity = 0.3;
+    add(body);
+    body.opacity = 1;
+    body.hollow = true;
+    body.width = kErrorWidth;
+    add(std::move(body));
+    add(line_mark(Role::box, {{left, y(box.median)}, {right, y(box.median)}}, color, 3));
+    for (const double value : box.beyond) {
+      if (frame_.holds(middle, value, series(s).right_axis))
+        add_marker(marks_, Role::point, {x, y(value)}, {color, Marker::circle, true}, 4.5,
+                   static_cast<int>(s), false);
+    }
+  }
+
+  const Chart& chart_;
+  const Frame& frame_;
+  const std::vector<Bar>& bars_;
+  std::vector<std::string>& remarks_;
+  double radius_;
+  std::vector<Mark> marks_;
+};
+
+}  // namespace
+
+bool is_dense(const Chart& chart) {
+  return chart.kind == ChartKind::points && points_of(chart) > kMostDots &&
+         std::any_of(chart.series.begin(), chart.series.end(), [](const Series& s) { return !s.joined; });
+}
+
+double marker_radius(const Chart& chart) {
+  const double crowding = std::max(1.0, static_cast<double>(points_of(chart)) / kPointsAtFullSize);
+  return std::max(kSmallestRadius, kLargestRadius / std::sqrt(std::sqrt(crowding)));
+}
+
+void add_marker(std::vector<Mark>& marks, Role role, Point at, const Look& look, double radius, int series,
+                bool edged) {
+  std::vector<Point> outline = marker_outline(look.marker, radius);
+  for (Point& corner : outline) corner = {at.x + corner.x, at.y + corner.y};
+  if (look.marker == Marker::cross) {
+    for (std::size_t i = 0; i + 1 < outline.size(); i += 2) {
+      marks.push_back(line_mark(role, {outline[i], outline[i + 1]}, look.color, 2));
+      marks.back().series = series;
+    }
+    return;
+  }
+  Mark mark = area_mark(MarkKind::area, role, std::move(outline), look.color);
+  mark.series = series;
+  mark.hollow = look.hollow;
+  mark.width = 1.8;
+  mark.edged = edged;
+  marks.push_back(std::move(mark));
+}
+
+std::vector<Mark> series_marks(const Chart& chart, const Frame& frame, const std::vector<Bar>& bars,
+                               std::vector<std::string>& remarks) {
+  return SeriesMarks(chart, frame, bars, remarks).run();
+}
+
+std::size_t points_outside(const Chart& chart, const Frame& frame) {
+  std::size_t outside = 0;
+  for (const Series& series : chart.series) {
+    for (std::size_t i = 0; i < series.x.size(); ++i) {
+      const bool held = chart.kind == ChartKind::histogram
+                            ? frame.x.holds(series.x[i])
+                            : frame.holds(series.x[i], series.y[i], series.right_axis);
+      if (!held) ++outside;
+    }
+  }
+  return outside;
+}
+
+}  // namespace opensum

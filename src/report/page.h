@@ -1,0 +1,58 @@
+// The report page: everything that a run says, on one page that needs nothing else.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "report/summary.h"
+
+namespace opensum {
+
+/// The first rows of a sheet.
+struct ReportTable {
+  std::string sheet;
+  std::vector<std::string> headers;
+  std::vector<bool> numbers;  ///< by column
+  std::vector<std::vector<std::string>> rows;
+  std::size_t total = 0;
+};
+
+struct ReportEquation {
+  std::string name;
+  std::string label;
+  std::string unit;
+  std::string math;  ///< as MathML
+  std::string text;
+  std::string null_rule;
+  friend bool operator==(const ReportEquation&, const ReportEquation&) = default;
+};
+
+/// The equations of the sheets that have the same ones.
+struct ReportEquations {
+  std::vector<std::string> sheets;
+  std::vector<ReportEquation> equations;
+};
+
+struct ReportFigure {
+  std::string name;
+  std::string title;
+  std::string description;  ///< for readers that do not see it
+  std::string svg;
+  std::vector<std::string> notes;
+};
+
+struct ReportContent {
+  RunFacts facts;
+  std::vector<ReportTable> tables;
+  std::vector<ReportEquations> equations;
+  std::vector<ReportFigure> figures;
+};
+
+/// The page as HTML. It runs no script and loads nothing.
+std::string page_html(const ReportContent& content);
+
+/// A paragraph for the methods section of a paper: what was measured, how each quantity was derived, how gaps
+/// were treated and what was fitted.
+std::string methods_text(const ReportContent& content);
+
+}  // namespace opensum

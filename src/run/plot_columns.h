@@ -1,0 +1,52 @@
+// The columns of a plot: what stands against what, on which axis and in which unit.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "figure/chart.h"
+#include "message/diagnostic.h"
+#include "run/prepare.h"
+
+namespace opensum {
+
+/// A pair of columns that makes a series, or one for each value of the column that splits it.
+struct PlotPair {
+  RunSheet* sheet = nullptr;
+  std::size_t sheet_number = 0;
+  const Column* x = nullptr;        ///< a null pointer for boxes without one
+  const Column* y = nullptr;        ///< a null pointer for a histogram
+  const Column* y_error = nullptr;  ///< a null pointer for none
+  const Column* split = nullptr;
+  const Passage* x_text = nullptr;
+  const Passage* y_text = nullptr;
+  bool right_axis = false;
+  const SeriesModel* model = nullptr;  ///< where series are given one by one
+  /// The fits that may have fitted a curve to it: the one named, or the one that a model implies.
+  std::vector<std::string> fits;
+  /// The column whose values are drawn or counted.
+  const Column* drawn() const { return y != nullptr ? y : x; }
+};
+
+/// The axes of a plot: their units and what is asked of them.
+struct PlotAxes {
+  AxisKind x_kind = AxisKind::number;
+  Unit x_unit;
+  Unit y_unit;
+  Unit right_unit;
+  ScaleWish x;
+  ScaleWish y;
+  ScaleWish right;
+};
+
+/// The fits that a plot implies by naming models, whose names no study can give.
+std::vector<FitModel> implied_fits(const PlotModel& plot);
+
+/// The pairs of a plot. Names that lead nowhere and kinds that cannot be drawn are reported.
+std::vector<PlotPair> plot_pairs(PreparedStudy& prepared, const PlotModel& plot, Diagnostics& diagnostics);
+
+/// The axes of at least one pair. Units and ends that do not fit them are reported.
+PlotAxes plot_axes(const PlotModel& plot, const std::vector<PlotPair>& pairs, const UnitSystem& units,
+                   Diagnostics& diagnostics);
+
+}  // namespace opensum

@@ -1,0 +1,527 @@
+// The columns of a plot as a chart.
+#include "run/plot_series.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <boost/math/distributions/students_t.hpp>
+#include <cmath>
+#include <limits>
+#include <map>
+
+#include "compute/column_reductions.h"
+#include "files/csv_writer.h"
+#include "run/curve_text.h"
+#include "study/fit_plan.h"
+
+namespace opensum {
+namespace {
+
+constexpr int kPieces = 200;  // of a curve
+constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+
+// A fit that was computed for the columns of a pair.
+struct FoundFit {
+  const FitPlan* fit = nullptr;
+  const FitSheetPlan* plan = nullptr;
+  const FitResult* result = nullptr;
+};
+
+class ChartMaker {
+ public:
+  ChartMaker(PreparedStudy& prepared, const PlotModel& plot, std::size_t number,
+             std::vector<std::string>& notes)
+      : prepared_(prepared), plot_(plot), number_(number), notes_(notes) {}
+
+  Chart run() {
+    Diagnostics reported_before;
+    pairs_ = plot_pairs(prepared_, plot_, reported_before);
+    chart_.title = plot_.title;
+    if (pairs_.empty()) return std::move(chart_);
+    axes_ = plot_axes(plot_, pairs_, prepared_.units, reported_before);
+    set_kind();
+    set_axes();
+    if (axes_.x_kind == AxisKind::names) name_places();
+    for (const PlotPair& pair : pairs_) add_pair(pair);
+    add_given_curve();
+    for (const Series& series : chart_.series) note_what_is_left_out(series);
+    note_squashed();
+    note_repeated_bars();
+    if (plot_.residuals) chart_.below = std::make_shared<const Chart>(residuals_below());
+    return std::move(chart_);
+  }
+
+ private:
+  void set_kind() {
+    switch (plot_.kind) {
+      case PlotKind::bars:
+        chart_.kind = ChartKind::bars;
+        break;
+      case PlotKind::histogram:
+        chart_.kind = ChartKind::histogram;
+        break;
+      case PlotKind::box:
+        chart_.kind = ChartKind::box;
+        break;
+      case PlotKind::residuals:
+        chart_.zero_line = true;
+        break;
+      case PlotKind::points:
+      case PlotKind::line:
+        break;
+    }
+    static const std::map<std::string, LegendPlace> kPlaces = {
+        {"none", LegendPlace::none},           {"top left", LegendPlace::top_left},
+        {"top right", LegendPlace::top_right}, {"bottom left", LegendPlace::bottom_left},
+        {"outside", LegendPlace::outside},     {"bottom right", LegendPlace::bottom_right}};
+    if (const auto found = kPlaces.find(plot_.legend); found != kPlaces.end()) chart_.legend = found->second;
+    chart_.bins = plot_.bins;
+  }
+
+  void set_axes() {
+    const PlotPair& first = pairs_.front();
+    chart_.x.kind = axes_.x_kind;
+    chart_.x.wish = axes_.x;
+    if (first.x != nullptr) {
+      const bool dated = first.x->kind == Kind::date;
+      chart_.x.label = axis_label(labels_along(), dated ? Unit() : axes_.x_unit);
+    }
+    chart_.y.wish = axes_.y;
+    if (plot_.kind == PlotKind::histogram) {
+      chart_.y.label = "Count";
+      return;
+    }
+    chart_.y.label = label_up(false, axes_.y_unit);
+    if (std::any_of(pairs_.begin(), pairs_.end(), [](const PlotPair& p) { return p.right_axis; })) {
+      chart_.right = AxisRequest{label_up(true, axes_.right_unit), AxisKind::number, axes_.right};
+    }
+  }
+
+  // The labels of the columns that share an axis; none where they are many, for the legend names them.
+  static std::string joined_labels(const std::vector<std::string>& all) {
+    constexpr std::size_t kMostLabels = 2;
+    std::vector<std::string> labels;
+    for (const std::string& label : all) {
+      if (std::find(labels.begin(), labels.end(), label) == labels.end()) labels.push_back(label);
+    }
+    return labels.size() > kMostLabels ? "" : fmt::format("{}", fmt::join(labels, ", "));
+  }
+
+  std::string labels_along() const {
+    std::vector<std::string> labels;
+    for (const PlotPair& pair : pairs_) labels.push_back(pair.x->label);
+    return joined_labels(labels);
+  }
+
+  std::string label_up(bool right, const Unit& unit) const {
+    std::vector<std::string> labels;
+    for (const PlotPair& pair : pairs_) {
+      if (pair.right_axis == right) labels.push_back(pair.y->label);
+    }
+    std::string label = joined_labels(labels);
+    if (plot_.kind == PlotKind::residuals) label = label.empty() ? "Residual" : "Residual of " + label;
+    return axis_label(label, plot_.kind == PlotKind::residuals ? difference_unit(unit) : unit);
+  }
+
+  // Places for the values of x: as they come, or ascending where they are numbers or dates.
+  void name_places() {
+    std::vector<std::pair<double, std::string>> values;
+    std::map<std::string, bool> seen;
+    for (const PlotPair& pair : pairs_) {
+      if (pair.x == nullptr) continue;
+      const std::vector<bool>* kept = kept_rows_of(pair);
+      const bool ordered = pair.x->kind == Kind::number || pair.x->kind == Kind::date;
+      for (std::size_t row = 0; row < pair.x->rows; ++row) {
+        if (pair.x->null(row) || (kept != nullptr && !(*kept)[row])) continue;
+        std::string name = place_name(pair, row);
+        if (seen.emplace(name, true).second)
+          values.emplace_back(ordered ? pair.x->number(row) : 0, std::move(name));
+      }
+    }
+    std::stable_sort(values.begin(), values.end(),
+                     [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (const auto& value : values) {
+      places_[value.second] = static_cast<double>(chart_.x.names.size());
+      chart_.x.names.push_back(value.second);
+    }
+    // Boxes without x stand side by side under the names of their series.
+    one_place_each_ = pairs_.front().x == nullptr;
+  }
+
+  static std::string place_name(const PlotPair& pair, std::size_t row) { return cell_text(*pair.x, row); }
+
+  const std::vector<bool>* kept_rows_of(const PlotPair& pair) const {
+    const auto& rows = prepared_.plot_rows[number_];
+    const auto found = rows.find(pair.sheet_number);
+    return found == rows.end() ? nullptr : &found->second;
+  }
+
+  bool several_sheets() const {
+    return std::any_of(pairs_.begin(), pairs_.end(),
+                       [&](const PlotPair& pair) { return pair.sheet != pairs_.front().sheet; });
+  }
+  bool several_columns() const {
+    return std::any_of(pairs_.begin(), pairs_.end(), [&](const PlotPair& pair) {
+      return pair.drawn() != pairs_.front().drawn() && same_sheet(pair);
+    });
+  }
+  bool same_sheet(const PlotPair& pair) const { return pair.sheet == pairs_.front().sheet; }
+
+  std::string series_label(const PlotPair& pair) const {
+    if (pair.model != nullptr && !pair.model->label.empty()) return pair.model->label;
+    const Column& named = pair.y != nullptr ? *pair.y : *pair.x;
+    if (several_sheets() && several_columns()) return pair.sheet->model->name + ", " + named.label;
+    return several_sheets() ? pair.sheet->model->name : named.label;
+  }
+
+  // The points of a pair as series: one, or one for each value of the column that splits them.
+  void add_pair(const PlotPair& pair) {
+    const std::size_t rows = pair.sheet->table().rows;
+    std::vector<const Column*> keys;
+    if (pair.split != nullptr) keys.push_back(pair.split);
+    const Grouping grouping = group_rows(keys, rows);
+    std::vector<Series> all(grouping.groups);
+    std::vector<bool> broken(grouping.groups, false);
+    const std::vector<bool>* kept = kept_rows_of(pair);
+    const FoundFit fit = find_fit(pair);
+    const ToAxes to = to_axes(pair, fit);
+    const std::string label = series_label(pair);
+    for (std::size_t row = 0; row < rows; ++row) {
+      if (kept != nullptr && !(*kept)[row]) continue;
+      const std::size_t group = grouping.group_of_row[row];
+      Series& series = all[group];
+      ++series.rows;
+      if (series.label.empty()) series.label = pair.split == nullptr ? label : split_label(pair, row, label);
+      if (!add_point(pair, row, fit, to, series)) {
+        broken[group] = true;
+        continue;
+      }
+      if (broken[group]) series.breaks.push_back(series.x.size() - 1);
+      broken[group] = false;
+    }
+    for (std::size_t group = 0; group < all.size(); ++group) {
+      Series& series = all[group];
+      if (series.rows == 0 && all.size() > 1) continue;
+      if (series.label.empty()) series.label = label;
+      series.right_axis = pair.right_axis;
+      style(pair, series);
+      if (plot_.kind != PlotKind::residuals) add_curves(pair, fit, group, all.size(), series);
+      if (one_place_each_) {
+        series.x.assign(series.y.size(), static_cast<double>(chart_.x.names.size()));
+        chart_.x.names.push_back(series.label);
+      }
+      chart_.series.push_back(std::move(series));
+    }
+  }
+
+  std::string split_label(const PlotPair& pair, std::size_t row, const std::string& label) const {
+    std::string value = pair.split->null(row) ? "null" : cell_text(*pair.split, row);
+    if (!pair.split->null(row) && pair.split->kind == Kind::number && !pair.split->unit.is_one())
+      value += " " + pair.split->unit.typeset();
+    return pairs_.size() < 2 ? value : label + ", " + value;
+  }
+
+  // What brings the columns of a pair to the units of the axes.
+  struct ToAxes {
+    Conversion x;
+    Conversion y;
+    Conversion error;
+    Conversion residual;
+  };
+
+  ToAxes to_axes(const PlotPair& pair, const FoundFit& fit) const {
+    ToAxes to;
+    const Unit& up = unit_up(pair);
+    if (pair.x != nullptr && pair.x->kind == Kind::number && axes_.x_kind == AxisKind::number)
+      to.x = conversion(pair.x->unit, axes_.x_unit);
+    if (pair.y != nullptr) to.y = conversion(pair.y->unit, up);
+    if (pair.y_error != nullptr)
+      to.error = conversion(difference_unit(pair.y_error->unit), difference_unit(up));
+    if (fit.fit != nullptr) to.residual = conversion(difference_unit(fit.fit->y.unit), difference_unit(up));
+    return to;
+  }
+
+  // A value in the unit of its axis, or NaN for a null.
+  static double value_at(const Column& column, std::size_t row, const Conversion& to_axis) {
+    return column.null(row) ? kNone : to_axis(column.number(row));
+  }
+
+  const Unit& unit_up(const PlotPair& pair) const {
+    return pair.right_axis ? axes_.right_unit : axes_.y_unit;
+  }
+  const ScaleWish& wish_up(const PlotPair& pair) const { return pair.right_axis ? axes_.right : axes_.y; }
+
+  // Adds the point of a row; false where it has none.
+  bool add_point(const PlotPair& pair, std::size_t row, const FoundFit& fit, const ToAxes& to,
+                 Series& series) const {
+    double x = 0;
+    if (pair.x != nullptr && axes_.x_kind == AxisKind::names) {
+      if (pair.x->null(row)) return false;
+      x = places_.at(place_name(pair, row));
+    } else if (pair.x != nullptr) {
+      x = value_at(*pair.x, row, to.x);
+    }
+    double y = pair.y == nullptr ? 0 : value_at(*pair.y, row, to.y);
+    if (plot_.kind == PlotKind::residuals) y = to.residual(residual(pair, row, fit));
+    if (std::isnan(x) || std::isnan(y)) return false;
+    if ((axes_.x.logarithmic && x <= 0) || (pair.y != nullptr && wish_up(pair).logarithmic && y <= 0)) {
+      ++series.not_positive;
+      return false;
+    }
+    series.x.push_back(x);
+    if (pair.y == nullptr) return true;
+    series.y.push_back(y);
+    if (pair.y_error != nullptr) series.y_error.push_back(value_at(*pair.y_error, row, to.error));
+    return true;
+  }
+
+  void style(const PlotPair& pair, Series& series) const {
+    series.look = look_of(static_cast<int>(chart_.series.size()));
+    series.joined = plot_.kind == PlotKind::line;
+    if (pair.model == nullptr) return;
+    if (pair.model->color)
+      series.look.color = color_named(pair.model->color->text()).value_or(series.look.color);
+    if (pair.model->marker) {
+      series.look.marker = marker_named(pair.model->marker->text()).value_or(series.look.marker);
+      series.look.hollow = false;
+    }
+    if (!pair.model->line) return;
+    series.joined = *pair.model->line != LineStyle::none;
+    if (*pair.model->line == LineStyle::dashed) series.dash = Dash::dashed;
+    if (*pair.model->line == LineStyle::dotted) series.dash = Dash::dotted;
+  }
+
+  FoundFit find_fit(const PlotPair& pair) const {
+    for (std::size_t i = 0; i < prepared_.fits.size(); ++i) {
+      const FitPlan& fit = prepared_.fits[i];
+      if (std::find(pair.fits.begin(), pair.fits.end(), fit.model->name) == pair.fits.end()) continue;
+      for (std::size_t k = 0; k < fit.sheets.size(); ++k) {
+        const FitSheetPlan& plan = fit.sheets[k];
+        const Table& table = pair.sheet->table();
+        if (plan.sheet == pair.sheet_number && plan.good && &table.columns[plan.x] == pair.x &&
+            &table.columns[plan.y] == pair.y)
+          return {&fit, &plan, &prepared_.fit_results[i][k]};
+      }
+    }
+    return {};
+  }
+
+  // What is left of y above the curve, in the unit of the fit.
+  static double residual(const PlotPair& pair, std::size_t row, const FoundFit& found) {
+    if (found.fit == nullptr || pair.x->null(row) || pair.y->null(row)) return kNone;
+    const FitGroup& group = found.result->groups[found.result->group_of_row[row]];
+    if (group.curve.state != CurveState::fitted) return kNone;
+    const double x = pair.x->kind == Kind::date ? pair.x->number(row) - group.origin
+                                                : found.plan->to_x(pair.x->number(row));
+    return found.plan->to_y(pair.y->number(row)) - curve_at(found.fit->curve, group.curve.parameters, x);
+  }
+
+  // The curve of the group of this series, or of all groups where it is not split by them.
+  void add_curves(const PlotPair& pair, const FoundFit& found, std::size_t group, std::size_t groups,
+                  Series& series) const {
+    if (found.fit == nullptr) return;
+    const auto& fitted = found.result->groups;
+    const bool same_groups = groups == fitted.size() && (groups == 1 || found.plan->by.has_value());
+    for (std::size_t g = 0; g < fitted.size(); ++g) {
+      if (same_groups ? g != group : group != 0) continue;
+      if (fitted[g].curve.state != CurveState::fitted) continue;
+      CurveLine line = curve_line(pair, found, fitted[g]);
+      if (!same_groups) {
+        line.in_ink = true;
+        if (!fitted[g].group.empty()) line.label = fitted[g].group + ": " + line.label;
+      }
+      series.curves.push_back(std::move(line));
+    }
+  }
+
+  CurveLine curve_line(const PlotPair& pair, const FoundFit& found, const FitGroup& group) const {
+    const FitPlan& fit = *found.fit;
+    const Curve& curve = group.curve;
+    const bool dated = pair.x->kind == Kind::date;
+    const Conversion to_x = conversion(fit.x.unit, axes_.x_unit);
+    const Conversion to_y = conversion(fit.y.unit, unit_up(pair));
+    const bool log_x = axes_.x.logarithmic && curve.x_least > 0;
+    double reach = 0;
+    if (plot_.confidence && curve.degrees_of_freedom > 0) {
+      const boost::math::students_t spread(static_cast<double>(curve.degrees_of_freedom));
+      reach = boost::math::quantile(spread, (1 + *plot_.confidence) / 2);
+    }
+    CurveLine line;
+    for (int piece = 0; piece <= kPieces; ++piece) {
+      const double share = static_cast<double>(piece) / kPieces;
+      const double x = log_x ? curve.x_least * std::pow(curve.x_greatest / curve.x_least, share)
+                             : curve.x_least + (curve.x_greatest - curve.x_least) * share;
+      const double y = curve_at(fit.curve, curve.parameters, x);
+      const double shown_x = dated ? x + group.origin : to_x(x);
+      if (!std::isfinite(y) || (axes_.x.logarithmic && shown_x <= 0) ||
+          (wish_up(pair).logarithmic && to_y(y) <= 0))
+        continue;
+      line.x.push_back(shown_x);
+      line.y.push_back(to_y(y));
+      if (reach == 0) continue;
+      const double error = reach * curve_error_at(fit.curve, curve, x);
+      line.high.push_back(to_y(y + error));
+      // On a logarithmic axis a band that reaches 0 ends far down.
+      const double low = to_y(y - error);
+      line.low.push_back(wish_up(pair).logarithmic && low <= 0 ? line.y.back() * 1e-3 : low);
+    }
+    line.label = curve_text(fit, curve);
+    return line;
+  }
+
+  // The curve that the plot itself gives, over the range of its points.
+  void add_given_curve() {
+    if (!plot_.curve || chart_.series.empty()) return;
+    Diagnostics reported_before;
+    const auto function = plot_curve(prepared_, plot_, pairs_.front(), reported_before);
+    if (!function) return;
+    double least = std::numeric_limits<double>::infinity();
+    double greatest = -least;
+    for (const Series& series : chart_.series) {
+      for (const double x : series.x) {
+        least = std::min(least, x);
+        greatest = std::max(greatest, x);
+      }
+    }
+    least = axes_.x.low.value_or(least);
+    greatest = axes_.x.high.value_or(greatest);
+    if (!(least < greatest)) return;
+    const PlotPair& pair = pairs_.front();
+    const Conversion to_own = conversion(axes_.x_unit, pair.x->unit);
+    const Conversion to_y = conversion(pair.y->unit, unit_up(pair));
+    std::vector<double> x;
+    CurveLine line;
+    std::vector<double> shown;
+    for (int piece = 0; piece <= kPieces; ++piece) {
+      const double share = static_cast<double>(piece) / kPieces;
+      shown.push_back(axes_.x.logarithmic ? least * std::pow(greatest / least, share)
+                                          : least + (greatest - least) * share);
+      x.push_back(to_own(shown.back()));
+    }
+    const std::vector<double> y = (*function)({}, x);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      if (std::isnan(y[i]) || (wish_up(pair).logarithmic && to_y(y[i]) <= 0)) continue;
+      line.x.push_back(shown[i]);
+      line.y.push_back(to_y(y[i]));
+    }
+    line.in_ink = true;
+    line.dash = Dash::dashed;
+    line.label = plot_.curve->text();
+    chart_.series.front().curves.push_back(std::move(line));
+  }
+
+  void note_what_is_left_out(const Series& series) {
+    const std::size_t drawn = series.x.size();
+    const std::size_t null = series.rows - drawn - series.not_positive;
+    const char* what = plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::box ? "values" : "points";
+    if (null > 0) {
+      notes_.push_back(fmt::format("plot {}: {} of {} {} of {} not drawn: a value is null", plot_.name, null,
+                                   series.rows, what, series.label));
+    }
+    if (series.not_positive > 0) {
+      notes_.push_back(fmt::format("plot {}: {} of {} {} of {} not drawn: not above 0 on a logarithmic axis",
+                                   plot_.name, series.not_positive, series.rows, what, series.label));
+    }
+  }
+
+  // A series whose values are many times smaller than another's on the same axis shows as a line at its foot.
+  void note_squashed() {
+    constexpr double kManyTimes = 50;
+    if (plot_.kind == PlotKind::histogram) return;
+    for (const bool right : {false, true}) {
+      if ((right ? axes_.right : axes_.y).logarithmic) continue;
+      const Series* small = nullptr;
+      const Series* large = nullptr;
+      double least = 0;
+      double greatest = 0;
+      for (const Series& series : chart_.series) {
+        if (series.right_axis != right || series.y.empty()) continue;
+        double size = 0;
+        for (const double y : series.y) size = std::max(size, std::fabs(y));
+        if (size == 0) continue;
+        if (small == nullptr || size < least) {
+          small = &series;
+          least = size;
+        }
+        if (large == nullptr || size > greatest) {
+          large = &series;
+          greatest = size;
+        }
+      }
+      if (small == nullptr || greatest <= kManyTimes * least) continue;
+      const bool free_right = !chart_.right && several_columns();
+      notes_.push_back(
+          fmt::format("plot {}: {} is over {:.0f} times larger than {}, which shows next to nothing; try "
+                      "{}y_scale = \"log\"",
+                      plot_.name, large->label, std::floor(greatest / least), small->label,
+                      free_right ? "y2 for one of them, or " : ""));
+    }
+  }
+
+  void note_repeated_bars() {
+    if (plot_.kind != PlotKind::bars) return;
+    for (const Series& series : chart_.series) {
+      std::map<double, std::size_t> at;
+      for (const double x : series.x) ++at[x];
+      const auto hidden = static_cast<std::size_t>(series.x.size() - at.size());
+      if (hidden == 0) continue;
+      notes_.push_back(
+          fmt::format("plot {}: {} of {} bars of {} stand behind another at the same x; a sheet with "
+                      "one_row_per makes one row of them",
+                      plot_.name, hidden, series.x.size(), series.label));
+    }
+  }
+
+  // The residuals of the curves as a chart under the points, which says what is null.
+  Chart residuals_below() const {
+    PlotModel model = plot_;
+    model.kind = PlotKind::residuals;
+    model.title.clear();
+    model.residuals = false;
+    model.curve.reset();
+    model.y_axis.range.clear();
+    model.y_axis.logarithmic = false;
+    std::vector<std::string> said_above;
+    Chart below = ChartMaker(prepared_, model, number_, said_above).run();
+    below.legend = LegendPlace::none;
+    below.y.label = axis_label("Residual", difference_unit(axes_.y_unit));
+    for (Series& series : below.series) {
+      series.rows = series.x.size();
+      series.not_positive = 0;
+    }
+    return below;
+  }
+
+  PreparedStudy& prepared_;
+  const PlotModel& plot_;
+  std::size_t number_;  ///< of the plot in the study
+  std::vector<std::string>& notes_;
+  std::vector<PlotPair> pairs_;
+  PlotAxes axes_;
+  Chart chart_;
+  std::map<std::string, double> places_;
+  bool one_place_each_ = false;
+};
+
+}  // namespace
+
+std::string axis_label(const std::string& label, const Unit& unit) {
+  if (unit.parts.empty()) return label;
+  return fmt::format("{}{}[{}]", label, label.empty() ? "" : " ", unit.typeset());
+}
+
+std::optional<CurveFunction> plot_curve(const PreparedStudy& prepared, const PlotModel& plot,
+                                        const PlotPair& pair, Diagnostics& diagnostics) {
+  Type x;
+  x.kind = pair.x->kind;
+  x.unit = pair.x->unit;
+  const CheckContext context{pair.sheet->plan.scope, prepared.units, prepared.study.policy};
+  return function_of_x(*plot.curve, x, pair.y->unit, context, diagnostics);
+}
+
+Chart chart_of(PreparedStudy& prepared, const PlotModel& plot, std::vector<std::string>& notes) {
+  const auto number = static_cast<std::size_t>(&plot - prepared.study.plots.data());
+  return ChartMaker(prepared, plot, number, notes).run();
+}
+
+}  // namespace opensum

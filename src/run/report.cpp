@@ -1,0 +1,115 @@
+// What the report page shows of a computed study.
+#include "run/report.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "figure/draw.h"
+#include "files/csv_writer.h"
+#include "report/mathml.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kFirstRows = 12;
+constexpr int kShownDigits = 6;
+
+std::vector<ReportEquation> equations_of(const RunSheet& sheet) {
+  std::vector<ReportEquation> equations;
+  for (const DerivedColumn& derived : sheet.plan.derived) {
+    const Column& column = sheet.table().columns[derived.index];
+    ReportEquation equation;
+    equation.name = derived.definition.name;
+    equation.label = column.label;
+    if (column.kind == Kind::number && !column.unit.parts.empty()) equation.unit = column.unit.typeset();
+    equation.math = mathml(derived.definition.name, *derived.definition.expression);
+    equation.text = print(*derived.definition.expression);
+    equation.null_rule = derived.null_rule;
+    equations.push_back(std::move(equation));
+  }
+  return equations;
+}
+
+// Names joined by commas, each once.
+std::string names_text(const std::vector<std::string>& names) {
+  std::vector<std::string> once;
+  for (const std::string& name : names) {
+    if (!name.empty() && std::find(once.begin(), once.end(), name) == once.end()) once.push_back(name);
+  }
+  return fmt::format("{}", fmt::join(once, ", "));
+}
+
+// A figure in words.
+std::string description_of(const BuiltFigure& built) {
+  std::string text = fmt::format("Axes: {}. Shown: {}.", names_text(built.axes), names_text(built.legend));
+  // Raised and lowered letters have no marks in plain words.
+  for (const char* mark : {"^{", "_{", "}"}) {
+    for (std::size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at))
+      text.replace(at, std::string(mark).size(), mark[0] == '^' ? "^" : "");
+  }
+  return text;
+}
+
+// A note without the name of its plot, under whose figure it stands.
+std::string note_below(const BuiltFigure& built, const std::string& note) {
+  const std::string begin = "plot " + built.name + ": ";
+  return note.starts_with(begin) ? note.substr(begin.size()) : note;
+}
+
+// A cell as the page shows it: derived numbers with fewer digits than the files have.
+std::string shown_cell(const Column& column, std::size_t row) {
+  const bool rounded = column.kind == Kind::number && !column.measured && column.digits == 0;
+  if (!rounded || column.null(row)) return cell_text(column, row);
+  return number_text(column.number(row), kShownDigits);
+}
+
+ReportTable first_rows(const RunSheet& sheet) {
+  const Table& table = sheet.table();
+  ReportTable shown;
+  shown.sheet = sheet.model->name;
+  shown.total = table.rows;
+  const std::vector<const Column*> columns = table.written();
+  for (const Column* column : columns) {
+    shown.headers.push_back(column->title());
+    shown.numbers.push_back(column->kind == Kind::number);
+  }
+  for (std::size_t place = 0; place < std::min(kFirstRows, table.rows); ++place) {
+    std::vector<std::string>& row = shown.rows.emplace_back();
+    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
+  }
+  return shown;
+}
+
+}  // namespace
+
+ReportContent report_content(const PreparedStudy& prepared, const RunFacts& facts,
+                             const std::vector<BuiltFigure>& figures) {
+  ReportContent content;
+  content.facts = facts;
+  for (const RunSheet* sheet : prepared.shown_sheets()) {
+    content.tables.push_back(first_rows(*sheet));
+    std::vector<ReportEquation> equations = equations_of(*sheet);
+    if (equations.empty()) continue;
+    const auto same =
+        std::find_if(content.equations.begin(), content.equations.end(),
+                     [&](const ReportEquations& group) { return group.equations == equations; });
+    if (same != content.equations.end()) {
+      same->sheets.push_back(sheet->model->name);
+    } else {
+      content.equations.push_back({{sheet->model->name}, std::move(equations)});
+    }
+  }
+  for (const BuiltFigure& built : figures) {
+    ReportFigure figure;
+    figure.name = built.name;
+    figure.title = built.title;
+    figure.description = description_of(built);
+    figure.svg = svg_element(built.figure, "figure-" + std::to_string(content.figures.size() + 1) + "-");
+    for (const std::string& note : built.notes) figure.notes.push_back(note_below(built, note));
+    content.figures.push_back(std::move(figure));
+  }
+  return content;
+}
+
+}  // namespace opensum

@@ -1,0 +1,74 @@
+// A plot as a study describes it.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "message/source.h"
+
+namespace opensum {
+
+/// What is said of an axis.
+struct AxisModel {
+  std::optional<Passage> unit;
+  bool logarithmic = false;
+  /// The ends, such as `0`, `5 kJ` or `auto`; none or both.
+  std::vector<Passage> range;
+};
+
+enum class PlotKind : std::uint8_t { points, line, bars, histogram, box, residuals };
+constexpr int kPlotKinds = 6;
+/// The words for the kinds, in order.
+std::vector<std::string> plot_kinds();
+
+enum class LineStyle : std::uint8_t { none, solid, dashed, dotted };
+
+/// One series where they are given one by one; what is not said is that of the plot.
+struct SeriesModel {
+  Place place;
+  std::optional<Passage> sheet;
+  std::optional<Passage> x;
+  std::optional<Passage> y;
+  std::optional<Passage> y_error;
+  std::optional<Passage> fit;
+  std::optional<Passage> marker;
+  std::optional<Passage> color;
+  std::optional<LineStyle> line;
+  std::string label;
+  bool right_axis = false;
+};
+
+struct PlotModel {
+  std::string name;
+  Place place;
+  std::string title;
+  PlotKind kind = PlotKind::points;
+  std::vector<Passage> sheets;
+  std::optional<Passage> x;
+  std::vector<Passage> y;
+  std::vector<Passage> y2;  ///< on the axis on the right
+  std::optional<Passage> y_error;
+  std::optional<Passage> keep;
+  std::optional<Passage> split;      ///< a column: a series for each of its values
+  std::optional<Passage> fit;        ///< the name of a fit, or a model
+  std::optional<double> confidence;  ///< of the band around a fitted curve, between 0 and 1
+  bool residuals = false;            ///< shown under the points
+  std::optional<Passage> curve;      ///< an expression in x
+  AxisModel x_axis;
+  AxisModel y_axis;
+  AxisModel y2_axis;
+  std::string legend;           ///< where it stands; empty for where it covers the least
+  std::optional<Passage> size;  ///< such as `85 x 60 mm`
+  std::size_t bins = 0;         ///< of a histogram; 0 for as many as its values suggest
+  std::vector<SeriesModel> series;
+  std::vector<Passage> panels;  ///< other plots that stand side by side in this one
+  std::size_t columns = 0;      ///< of the panels; 0 for as square as can be
+  std::vector<std::string> formats = {"png", "svg", "pdf"};
+};
+
+/// The columns that a plot names.
+std::vector<const Passage*> columns_named(const PlotModel& plot);
+
+}  // namespace opensum
