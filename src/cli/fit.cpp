@@ -56,11 +56,10 @@ int fit_table(const FitOptions& options, Streams& streams) {
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
   if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
-  for (FitFacts facts : gather_facts(*prepared).fits) {
-    // There is only this one, and it has no name.
-    facts.name.clear();
-    streams.out << fit_text(facts);
-  }
+  std::vector<FitFacts> fits = gather_facts(*prepared).fits;
+  // There is only this one, and it has no name.
+  for (FitFacts& facts : fits) facts.name.clear();
+  streams.out << fits_text(fits);
   return static_cast<int>(Exit::done);
 }
 

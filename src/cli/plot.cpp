@@ -130,7 +130,7 @@ int plot_table(const PlotOptions& options, Streams& streams) {
     files.commit(of_writing);
   }
   if (const int code = report(of_writing, streams)) return code;
-  for (const FitFacts& facts : gather_facts(*prepared).fits) streams.out << fit_text(facts);
+  streams.out << fits_text(gather_facts(*prepared).fits);
   for (const std::string& note : figures.front().notes) streams.out << note << '\n';
   return static_cast<int>(Exit::done);
 }

@@ -21,8 +21,8 @@ constexpr double kPadding = 22;  // around a page
 constexpr double kGap = 14;      // between texts
 constexpr double kTickLength = 8;
 constexpr double kFrameWidth = 1.5;
-constexpr double kWidestInside = 0.62;  // of the axes, for a legend among the marks
-constexpr double kLine = 1.25;          // the height of a line of text, in sizes of its letters
+constexpr double kWidestInside = 0.9;  // of the axes, for a legend among the marks
+constexpr double kLine = 1.25;         // the height of a line of text, in sizes of its letters
 
 // The least and the greatest of some values.
 struct Range {
@@ -237,9 +237,24 @@ class ChartBuilder {
     const double height = frame_.box.height();
     int wanted = std::clamp(static_cast<int>(height / 62), 2, 8);
     Scale scale;
+    const auto crowded = [&] {
+      for (std::size_t i = 1; i < scale.ticks.size(); ++i) {
+        const double apart = scale.place(scale.ticks[i]) - scale.place(scale.ticks[i - 1]);
+        if (apart * height < kTickSize * kLine) return true;
+      }
+      return false;
+    };
     do {
       scale = scale_of(standing(axis, range), range, wanted);
-    } while (static_cast<double>(scale.ticks.size()) * kTickSize * kLine > height && --wanted > 0);
+    } while (crowded() && --wanted > 0);
+    // A single tick tells no lengths.
+    for (int more = 1; more <= 3 && scale.ticks.size() < 2; ++more) {
+      const Scale few = scale;
+      scale = scale_of(standing(axis, range), range, wanted + more);
+      if (!crowded()) continue;
+      scale = few;
+      break;
+    }
     return scale;
   }
 
@@ -335,9 +350,10 @@ class ChartBuilder {
   Box place_outside() const {
     const Box& box = frame_.box;
     Box place;
-    place.right = legend_beside_ ? region_.right : box.left + legend_.width;
+    const double leftmost = region_.right - legend_.width;
+    place.left = legend_beside_ ? leftmost : std::max(region_.left, std::min(box.left, leftmost));
+    place.right = place.left + legend_.width;
     place.top = legend_beside_ ? box.top : box.top + legend_.height + kGap / 2;
-    place.left = place.right - legend_.width;
     place.bottom = place.top - legend_.height;
     return place;
   }
@@ -370,16 +386,17 @@ class ChartBuilder {
       add(line_mark(Role::grid, {{box.left, y}, {box.right, y}}, kQuiet, kFrameWidth));
     }
     add(line_mark(Role::frame, {{box.left, box.bottom}, {box.right, box.bottom}}, kInk, kFrameWidth));
-    add(line_mark(Role::frame, {{box.left, box.bottom}, {box.left, box.top}}, kInk, kFrameWidth));
+    const Color left = axis_color(false);
+    add(line_mark(Role::frame, {{box.left, box.bottom}, {box.left, box.top}}, left, kFrameWidth));
     for (std::size_t i = 0; i < frame_.x.ticks.size(); ++i) add_x_tick(i, names);
     for (std::size_t i = 0; i < frame_.y.ticks.size(); ++i) {
       const double y = frame_.page_y(frame_.y.ticks[i], false);
-      add(line_mark(Role::tick, {{box.left, y}, {box.left - kTickLength, y}}, kInk, kFrameWidth));
+      add(line_mark(Role::tick, {{box.left, y}, {box.left - kTickLength, y}}, left, kFrameWidth));
       add(text_mark(Role::tick_label, {box.left - kTickLength - 5, y}, frame_.y.labels[i], kTickSize, 1,
-                    kInk));
+                    left));
     }
     if (!chart_.right) return;
-    const Color color = right_color();
+    const Color color = axis_color(true);
     add(line_mark(Role::frame, {{box.right, box.bottom}, {box.right, box.top}}, color, kFrameWidth));
     for (std::size_t i = 0; i < frame_.right.ticks.size(); ++i) {
       const double y = frame_.page_y(frame_.right.ticks[i], true);
@@ -406,16 +423,16 @@ class ChartBuilder {
     }
   }
 
-  // An axis of a single series is in its colour.
-  Color right_color() const {
+  // Where there are two axes, that of a single series is in its colour.
+  Color axis_color(bool right) const {
     Color color = kInk;
     std::size_t count = 0;
     for (const Series& series : chart_.series) {
-      if (!series.right_axis) continue;
+      if (series.right_axis != right) continue;
       ++count;
       color = series.look.color;
     }
-    return count == 1 ? color : kInk;
+    return count == 1 && chart_.right ? color : kInk;
   }
 
   void add_texts() {
@@ -452,7 +469,7 @@ class ChartBuilder {
       Mark label =
           text_mark(Role::axis_label,
                     {region_.left + kLabelSize * kLine * (static_cast<double>(i) + 0.5), box.middle().y},
-                    y_title_[i], kLabelSize, 0.5, kInk);
+                    y_title_[i], kLabelSize, 0.5, axis_color(false));
       label.upward = true;
       add(std::move(label));
     }
@@ -460,7 +477,7 @@ class ChartBuilder {
       const double across = box.right + kTickLength + kGap + widest(frame_.right.labels) +
                             kLabelSize * kLine * (static_cast<double>(i) + 0.5);
       Mark label = text_mark(Role::axis_label, {across, box.middle().y}, right_title_[i], kLabelSize, 0.5,
-                             right_color());
+                             axis_color(true));
       label.upward = true;
       add(std::move(label));
     }

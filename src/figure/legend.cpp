@@ -25,7 +25,7 @@ LegendEntry entry_of(const Chart& chart, const Series& series) {
   entry.look = series.look;
   entry.filled = chart.kind != ChartKind::points;
   entry.curve = series.joined;
-  entry.marker = !entry.filled && series.look.marker != Marker::none;
+  entry.marker = !entry.filled && has_markers(series);
   entry.dash = series.dash;
   return entry;
 }
@@ -92,7 +92,7 @@ Legend legend_of(const Chart& chart, double widest, double highest) {
       curves = true;
       LegendEntry entry;
       entry.label = curve.label;
-      entry.color = curve.in_ink ? kInk : series.look.color;
+      entry.color = curve_color(chart, series, curve);
       entry.curve = true;
       entry.dash = curve.dash;
       legend.entries.push_back(std::move(entry));

@@ -183,7 +183,7 @@ class SeriesMarks {
 
   void add_curves(std::size_t s) {
     for (const CurveLine& curve : series(s).curves) {
-      add_line(s, curve.x, curve.y, {}, curve.in_ink ? kInk : series(s).look.color, curve.dash);
+      add_line(s, curve.x, curve.y, {}, curve_color(chart_, series(s), curve), curve.dash);
     }
   }
 
@@ -205,7 +205,7 @@ class SeriesMarks {
     const std::size_t all = points_of(chart_);
     for (std::size_t s = 0; s < chart_.series.size(); ++s) {
       const Series& own = series(s);
-      if (own.look.marker == Marker::none || (own.joined && own.x.size() > kMarkersOnLine)) continue;
+      if (!has_markers(own)) continue;
       if (all > kMostDots && !own.joined) {
         const DensityMarks density = density_marks(own, frame_, static_cast<int>(s));
         marks_.insert(marks_.end(), density.marks.begin(), density.marks.end());
@@ -334,6 +334,14 @@ class SeriesMarks {
 bool is_dense(const Chart& chart) {
   return chart.kind == ChartKind::points && points_of(chart) > kMostDots &&
          std::any_of(chart.series.begin(), chart.series.end(), [](const Series& s) { return !s.joined; });
+}
+
+bool has_markers(const Series& series) {
+  return series.look.marker != Marker::none && (!series.joined || series.x.size() <= kMarkersOnLine);
+}
+
+Color curve_color(const Chart& chart, const Series& series, const CurveLine& curve) {
+  return curve.in_ink || is_dense(chart) ? kInk : series.look.color;
 }
 
 double marker_radius(const Chart& chart) {

@@ -38,6 +38,13 @@ std::size_t points_outside(const Chart& chart, const Frame& frame);
 /// Whether the points are drawn as a density.
 bool is_dense(const Chart& chart);
 
+/// Whether a series has a marker at each point: not a line through many.
+bool has_markers(const Series& series);
+
+/// The colour of a curve beside the points of its series, of which a density leaves it nothing to stand out
+/// from.
+Color curve_color(const Chart& chart, const Series& series, const CurveLine& curve);
+
 /// How large the markers of a chart are.
 double marker_radius(const Chart& chart);
 

@@ -72,6 +72,73 @@ std::string fit_text(const FitFacts& fit) {
   return out + '\n';
 }
 
+namespace {
+
+// One fit to each of some sheets or groups, as columns of a table.
+std::string side_by_side(const FitFacts* fits, std::size_t count) {
+  std::vector<std::vector<std::string>> rows(1, {""});
+  for (std::size_t i = 0; i < count; ++i)
+    rows[0].push_back(fits[i].sheet + (fits[i].group.empty() ? "" : ", " + fits[i].group));
+  const auto in = [](const std::string& unit) {
+    return unit.empty() || unit == "1" ? "" : " [" + unit + "]";
+  };
+  const auto add = [&](const std::string& what, const auto& value) {
+    std::vector<std::string>& row = rows.emplace_back(1, what);
+    for (std::size_t i = 0; i < count; ++i) row.push_back(value(fits[i]));
+  };
+  const auto number = [](const std::optional<double>& value) {
+    return value ? number_text(*value, kDigits) : std::string("null");
+  };
+  for (std::size_t p = 0; p < fits[0].parameters.size(); ++p) {
+    add(fits[0].parameters[p].name + in(fits[0].parameters[p].unit), [&](const FitFacts& fit) {
+      const FitFacts::Parameter& parameter = fit.parameters[p];
+      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.standard_error)
+                             : "null";
+    });
+  }
+  add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd); });
+  if (fits[0].r2) add("r2", [&](const FitFacts& fit) { return number(fit.r2); });
+  if (fits[0].r) add("r", [&](const FitFacts& fit) { return number(fit.r); });
+  add("degrees of freedom", [](const FitFacts& fit) { return std::to_string(fit.degrees_of_freedom); });
+  add("points", [](const FitFacts& fit) {
+    return std::to_string(fit.points) + (fit.left_out > 0 ? fmt::format(" ({} null)", fit.left_out) : "");
+  });
+  std::string out =
+      fmt::format("fit{}: {} of {} to {}, ± standard error\n", fits[0].name.empty() ? "" : " " + fits[0].name,
+                  fits[0].model, fits[0].y, fits[0].x);
+  for (const std::vector<std::string>& row : rows) {
+    std::string line = " ";
+    for (std::size_t c = 0; c < row.size(); ++c) {
+      std::size_t width = 0;
+      for (const auto& other : rows) width = std::max(width, display_width(other[c]));
+      line += ' ' + row[c] + std::string(width - display_width(row[c]) + 1, ' ');
+    }
+    line.erase(line.find_last_not_of(' ') + 1);
+    out += line + '\n';
+  }
+  return out;
+}
+
+}  // namespace
+
+std::string fits_text(const std::vector<FitFacts>& fits) {
+  // More stand below one another, for a terminal is only so wide.
+  constexpr std::size_t kMostBeside = 4;
+  std::string out;
+  for (std::size_t begin = 0; begin < fits.size();) {
+    std::size_t end = begin + 1;
+    while (end < fits.size() && fits[end].name == fits[begin].name) ++end;
+    const std::size_t count = end - begin;
+    if (count > 1 && count <= kMostBeside) {
+      out += side_by_side(&fits[begin], count);
+    } else {
+      for (std::size_t i = begin; i < end; ++i) out += fit_text(fits[i]);
+    }
+    begin = end;
+  }
+  return out;
+}
+
 std::string fits_csv(const std::vector<FitFacts>& fits) {
   std::string out = "fit,sheet,group,parameter,value,standard_error,unit\n";
   for (const FitFacts& fit : fits) {

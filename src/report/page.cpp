@@ -38,7 +38,8 @@ td.n, th.n { text-align: right; }
 td.null { color: var(--quiet); }
 figure { margin: 1.2rem 0; }
 figure > div { background: #ffffff; border: 1px solid var(--rule); padding: .4rem; }
-figure svg { display: block; width: 100%; height: auto; }
+figure svg { display: block; width: 100%; min-width: 34rem; height: auto; }
+td:not(.n) { min-width: 4.5rem; }
 figcaption { margin-top: .4rem; color: var(--quiet); font-size: .92rem; }
 .equation { margin: 1rem 0; padding: .7rem .9rem; background: var(--card); border-left: 3px solid var(--accent); }
 .equation p { margin: .2rem 0; }
@@ -145,7 +146,10 @@ class PageWriter {
     for (const ReportFigure& figure : content_.figures) {
       const std::string name = figure.title.empty() ? figure.name : figure.title;
       body_ += heading(id_of("figure", figure.name), name, 3);
-      body_ += fmt::format("<figure><div role=\"img\" aria-label=\"{}\">{}</div>\n",
+      body_ += fmt::format(
+          "<figure><div class=\"scroll\" role=\"region\" tabindex=\"0\" aria-label=\"Figure: {}\">",
+          escaped(name));
+      body_ += fmt::format("<div role=\"img\" aria-label=\"{}\">{}</div></div>\n",
                            escaped(figure.description), figure.svg);
       std::string caption = figure.description;
       for (const std::string& note : figure.notes) caption += " " + note + ".";

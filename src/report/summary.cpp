@@ -98,6 +98,22 @@ void append_claims(std::string& out, const std::vector<ClaimFacts>& claims, std:
   }
 }
 
+// The files that were written; those that differ in their ending alone, as the formats of a figure, in a
+// line.
+void append_written(std::string& out, const std::vector<std::string>& written) {
+  if (!written.empty()) out += "written:\n";
+  const auto split = [](const std::string& path) { return std::min(path.rfind('.'), path.size()); };
+  for (std::size_t i = 0; i < written.size(); ++i) {
+    const std::string stem = written[i].substr(0, split(written[i]));
+    out += "  " + written[i];
+    while (i + 1 < written.size() && written[i + 1].substr(0, split(written[i + 1])) == stem) {
+      ++i;
+      out += ", " + written[i].substr(split(written[i]));
+    }
+    out += '\n';
+  }
+}
+
 }  // namespace
 
 std::string summary_text(const RunFacts& facts) {
@@ -126,10 +142,9 @@ std::string summary_text(const RunFacts& facts) {
     for (const std::string& skipped : sheet.skipped) out += "  nulls left out: " + skipped + '\n';
     append_claims(out, sheet.claims, sheet.rows);
   }
-  for (const FitFacts& fit : facts.fits) out += fit_text(fit);
+  out += fits_text(facts.fits);
   for (const std::string& note : facts.notes) out += note + '\n';
-  if (!facts.written.empty()) out += "written:\n";
-  for (const std::string& path : facts.written) out += "  " + path + '\n';
+  append_written(out, facts.written);
   return out;
 }
 

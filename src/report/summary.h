@@ -118,6 +118,9 @@ std::string summary_text(const RunFacts& facts);
 /// A fit as people read it, beginning with the line that names it.
 std::string fit_text(const FitFacts& fit);
 
+/// Fits as people read them: a few of one name, to several sheets or groups, side by side.
+std::string fits_text(const std::vector<FitFacts>& fits);
+
 /// All fits as CSV: fit, sheet, group, parameter, value, standard error, unit; with rows for n, r, r2 and the
 /// residual deviation.
 std::string fits_csv(const std::vector<FitFacts>& fits);

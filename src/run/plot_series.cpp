@@ -47,6 +47,7 @@ class ChartMaker {
     for (const Series& series : chart_.series) note_what_is_left_out(series);
     note_squashed();
     note_repeated_bars();
+    note_many();
     if (plot_.residuals) chart_.below = std::make_shared<const Chart>(residuals_below());
     return std::move(chart_);
   }
@@ -456,6 +457,15 @@ class ChartMaker {
                       plot_.name, large->label, std::floor(greatest / least), small->label,
                       free_right ? "y2 for one of them, or " : ""));
     }
+  }
+
+  void note_many() {
+    constexpr std::size_t kToldApart = 20;
+    if (chart_.series.size() <= kToldApart) return;
+    notes_.push_back(
+        fmt::format("plot {}: {} series are more than readers tell apart; keep some of them, or show "
+                    "them in panels",
+                    plot_.name, chart_.series.size()));
   }
 
   void note_repeated_bars() {

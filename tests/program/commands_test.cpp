@@ -148,9 +148,7 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "written:\n"
             "  results/run.csv\n"
             "  results/run.csv-metadata.json\n"
-            "  results/figures/energy.png\n"
-            "  results/figures/energy.svg\n"
-            "  results/figures/energy.pdf\n"
+            "  results/figures/energy.png, .svg, .pdf\n"
             "  results/nulls.csv\n"
             "  results/record.json\n"
             "  results/report.html\n");

@@ -54,6 +54,32 @@ TEST(Documents, HoldStudiesThatCheck) {
   EXPECT_GE(checked, 7U);
 }
 
+// The plots of the gallery belong to one study, the first block of its section.
+TEST(Documents, HaveAGalleryThatIsDrawnAsItStands) {
+  const std::string guide = document("docs/guide.md");
+  const std::size_t begin = guide.find("### A gallery");
+  const std::string section = guide.substr(begin, guide.find("\n## ", begin) - begin);
+  const TempFolder folder;
+  ASSERT_EQ(run_program(folder, {"demo", "demo"}).code, 0);
+  std::string study;
+  for (const std::string& block : blocks(section, "toml")) study += block + "\n";
+  folder.write("demo/gallery.toml", study);
+  std::filesystem::copy_file(folder.path("demo/pond/samples.csv"), folder.path("demo/samples.csv"));
+  const Outcome outcome = run_program(folder, {"run", "demo/gallery.toml"});
+  EXPECT_EQ(outcome.code, 0) << outcome.err;
+  for (const char* plot : {"points", "lines", "bars", "counted", "boxes", "axes", "panels"}) {
+    for (const char* format : {".png", ".svg", ".pdf"})
+      EXPECT_TRUE(folder.has("demo/results/figures/" + std::string(plot) + format)) << plot << format;
+  }
+  std::size_t pictures = 0;
+  for (std::size_t at = 0; (at = section.find("](", at)) != std::string::npos; ++pictures) {
+    at += 2;
+    const std::string target = section.substr(at, section.find(')', at) - at);
+    EXPECT_TRUE(std::filesystem::exists(std::string(OPENSUM_SOURCE_FOLDER) + "/docs/" + target)) << target;
+  }
+  EXPECT_EQ(pictures, 7U);
+}
+
 TEST(Documents, HoldCommandsThatRun) {
   const TempFolder folder;
   ASSERT_EQ(run_program(folder, {"demo"}).code, 0);

@@ -56,9 +56,11 @@ TEST(Fits, HaveParametersWithUnitsForEachGroup) {
   EXPECT_NEAR(field(fits, "drift,run,a,slope,"), a.slope, 1e-11);
   EXPECT_NEAR(field(fits, "drift,run,b,slope,"), b.slope, 1e-11);
   EXPECT_NE(fits.find("drift,run,a,n,4,,1\n"), std::string::npos) << fits;
-  EXPECT_NE(outcome.out.find("fit drift of run, a: line of V to t, 4 points (1 left out, null)\n"),
+  EXPECT_NE(outcome.out.find("fit drift: line of V to t, ± standard error\n"
+                             "                      run, a        run, b\n"),
             std::string::npos)
       << outcome.out;
+  EXPECT_NE(outcome.out.find("  points              4 (1 null)    4\n"), std::string::npos) << outcome.out;
   const std::string csv = folder.read("results/run.csv");
   // The group's own curve: at t = 2 min in the second group.
   const std::size_t row = csv.find("b,2,5.9,");
@@ -166,7 +168,8 @@ TEST(Fits, AreDrawnWithTheirEquation) {
           "[sheet.run]\ndata = 't.csv'\nkeep = 'site == \"a\"'\n[plot.p]\nx = 't'\ny = 'V'\nfit = 'line'\n"
           "formats = ['svg']\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
-  EXPECT_NE(outcome.out.find("fit plot.p of run: line of V to t, 4 points"), std::string::npos) << outcome.out;
+  EXPECT_NE(outcome.out.find("fit plot.p of run: line of V to t, 4 points"), std::string::npos)
+      << outcome.out;
   EXPECT_TRUE(folder.has("results/figures/p.svg"));
 }
 
