@@ -341,7 +341,8 @@ bool has_markers(const Series& series) {
 }
 
 Color curve_color(const Chart& chart, const Series& series, const CurveLine& curve) {
-  return curve.in_ink || is_dense(chart) ? kInk : series.look.color;
+  const bool covered = !series.joined && points_of(chart) > kMostMarkers;
+  return curve.in_ink || covered ? kInk : series.look.color;
 }
 
 double marker_radius(const Chart& chart) {

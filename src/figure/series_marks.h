@@ -41,8 +41,7 @@ bool is_dense(const Chart& chart);
 /// Whether a series has a marker at each point: not a line through many.
 bool has_markers(const Series& series);
 
-/// The colour of a curve beside the points of its series, of which a density leaves it nothing to stand out
-/// from.
+/// The colour of a curve: that of its series, but for one through very many points, which would hide it.
 Color curve_color(const Chart& chart, const Series& series, const CurveLine& curve);
 
 /// How large the markers of a chart are.

@@ -1,7 +1,9 @@
 // Figures by the built program: files of the size that was asked for, options as the study's keys, bad input.
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <cstdint>
+#include <sstream>
 
 #include "program/program.h"
 
@@ -116,6 +118,41 @@ TEST(PlotCommand, ReplacesNothingUnasked) {
   const std::vector<std::string> args = {"plot", "t.csv", "--x", "x", "--y", "y", "--output", "f.png"};
   EXPECT_EQ(run_program(folder, args).code, 2);
   EXPECT_EQ(folder.read("f.png"), "mine");
+}
+
+// Weights that are uncertainties: standard errors follow from them alone, as the textbook has it.
+TEST(Fits, ByTheUncertaintyOfY) {
+  const TempFolder folder;
+  folder.write("t.csv", "x [s],y [kg],u(y) [g]\n1,3.1,100\n2,5,200\n3,6.9,100\n4,9.4,400\n5,10.9,\n");
+  folder.write("study.toml",
+               "[sheet.t]\ndata = 't.csv'\n[fit.f]\nx = 'x'\ny = 'y'\nweights = 'uncertainty'\n");
+  const Outcome outcome = run_program(folder, {"run"});
+  EXPECT_EQ(outcome.code, 0) << outcome.err;
+  const double x[] = {1, 2, 3, 4};
+  const double y[] = {3.1, 5, 6.9, 9.4};
+  const double u[] = {0.1, 0.2, 0.1, 0.4};
+  double s = 0;
+  double sx = 0;
+  double sy = 0;
+  double sxx = 0;
+  double sxy = 0;
+  for (int i = 0; i < 4; ++i) {
+    const double w = 1 / (u[i] * u[i]);
+    s += w;
+    sx += w * x[i];
+    sy += w * y[i];
+    sxx += w * x[i] * x[i];
+    sxy += w * x[i] * y[i];
+  }
+  const double delta = s * sxx - sx * sx;
+  const std::string fits = folder.read("results/fits.csv");
+  std::istringstream line(fits.substr(fits.find("f,t,,slope,") + 11));
+  double slope = 0;
+  double error = 0;
+  char comma = 0;
+  line >> slope >> comma >> error;
+  EXPECT_NEAR(slope, (s * sxy - sx * sy) / delta, 1e-11);
+  EXPECT_NEAR(error, std::sqrt(s / delta), 1e-11);
 }
 
 // The columns of two sheets side by side in the summary.
