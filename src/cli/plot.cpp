@@ -45,6 +45,7 @@ std::optional<Passage> passage_of(const PlotOptions& options, const std::string&
 
 std::vector<Passage> passages_of(const std::string& option, const std::vector<std::string>& texts) {
   std::vector<Passage> passages;
+  passages.reserve(texts.size());
   for (const std::string& text : texts) passages.push_back(Passage::whole(option, text));
   return passages;
 }
@@ -121,12 +122,11 @@ int plot_table(const PlotOptions& options, Streams& streams) {
   if (const int code = report(diagnostics, streams)) return code;
   Diagnostics of_writing;
   OutputFiles files(prepared->inputs, options.force, "choose another name, or --force to replace it");
-  const std::string temporary = files.stage(options.output, of_writing);
-  if (temporary.empty()) return report(of_writing, streams);
   const std::vector<BuiltFigure> figures = build_figures(*prepared);
-  if (figures.empty() || !draw_figure(figures.front().figure, ending.substr(1), temporary)) {
+  const std::string drawing = figures.empty() ? "" : drawn_figure(figures.front().figure, ending.substr(1));
+  if (drawing.empty()) {
     of_writing.add(Code::cannot_write, {options.output, "the drawing failed"});
-  } else {
+  } else if (files.write(options.output, drawing, of_writing)) {
     files.commit(of_writing);
   }
   if (const int code = report(of_writing, streams)) return code;

@@ -5,6 +5,7 @@
 #include "report/summary.h"
 #include "run/compute.h"
 #include "run/write.h"
+#include "table/parallel.h"
 
 namespace opensum {
 namespace {
@@ -14,6 +15,7 @@ struct RunOptions {
   std::string output;
   bool quiet = false;
   bool json = false;
+  std::size_t threads = 0;
 };
 
 }  // namespace
@@ -23,6 +25,7 @@ int run_study(const std::string& path, bool quiet, bool json, const std::string&
   const auto prepared = prepare_study_file(path, diagnostics);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
   if (!output.empty()) prepared->output = output;
+  prepared->inputs.start_digests();
   compute(*prepared, Memory::needed, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   const RunFacts facts = write_results(*prepared, diagnostics);
@@ -47,10 +50,16 @@ void add_run(CLI::App& app, Chosen& chosen) {
   command->add_option("STUDY", options->study, "the study; default study.toml");
   command->add_option("--output", options->output, "folder for the results, instead of the study's own")
       ->type_name("DIR");
+  command
+      ->add_option("--threads", options->threads,
+                   "how many work at a time; default: as many as there are cores")
+      ->check(CLI::Range(1, 1024))
+      ->type_name("N");
   command->add_flag("--quiet", options->quiet, "print no summary");
   command->add_flag("--json", options->json, "print the summary as JSON");
   command->callback([options, &chosen] {
     chosen = [options](Streams& streams) {
+      set_threads(options->threads);
       return run_study(options->study, options->quiet, options->json, options->output, streams);
     };
   });

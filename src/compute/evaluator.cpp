@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "compute/kernels.h"
+#include "table/parallel.h"
 
 namespace opensum {
 namespace {
@@ -84,13 +85,13 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
 }
 
 std::size_t Evaluator::left_out() const {
-  std::size_t sum = 0;
+  std::size_t sum = left_out_elsewhere_;
   for (const Register& r : registers_) sum += r.left_out;
   return sum;
 }
 
 std::size_t Evaluator::rows_left_out() const {
-  std::size_t sum = 0;
+  std::size_t sum = rows_left_out_elsewhere_;
   for (const Register& r : registers_) sum += r.rows_left_out;
   return sum;
 }
@@ -100,15 +101,33 @@ std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& colum
   std::vector<std::vector<Chunk>> reduced;
   const WholeColumns whole{columns, rows, own_, origins, made_, notes_, study};
   for (const Stage& stage : program_.stages) reduced.push_back(whole_column(stage, whole));
-  std::vector<Chunk> chunks;
-  std::vector<const Chunk*> inputs(program_.inputs.size());
-  stages_.resize(reduced.size());
-  for (std::size_t begin = 0, index = 0; begin < rows; begin += kChunkRows, ++index) {
-    for (std::size_t i = 0; i < inputs.size(); ++i) inputs[i] = &columns[program_.inputs[i]]->chunks[index];
-    for (std::size_t i = 0; i < reduced.size(); ++i) stages_[i] = &reduced[i][index];
-    chunks.push_back(run(inputs, std::min(kChunkRows, rows - begin)));
+  const std::size_t parts = (rows + kChunkRows - 1) / kChunkRows;
+  std::vector<Chunk> chunks(parts);
+  // Registers and made texts are each thread's own.
+  std::vector<std::unique_ptr<Evaluator>> others(std::min(threads(), parts));
+  for_each_part_by(parts, [&](std::size_t thread, std::size_t part) {
+    if (thread > 0 && !others[thread]) others[thread] = std::make_unique<Evaluator>(program_, own_);
+    Evaluator& evaluator = thread > 0 ? *others[thread] : *this;
+    chunks[part] =
+        evaluator.run_chunk(columns, reduced, part, std::min(kChunkRows, rows - part * kChunkRows));
+  });
+  for (const auto& other : others) {
+    if (!other) continue;
+    left_out_elsewhere_ += other->left_out();
+    rows_left_out_elsewhere_ += other->rows_left_out();
   }
   return chunks;
+}
+
+Chunk Evaluator::run_chunk(const std::vector<const Column*>& columns,
+                           const std::vector<std::vector<Chunk>>& stages, std::size_t index,
+                           std::size_t rows) {
+  std::vector<const Chunk*> inputs;
+  inputs.reserve(program_.inputs.size());
+  for (const std::size_t input : program_.inputs) inputs.push_back(&columns[input]->chunks[index]);
+  stages_.clear();
+  for (const std::vector<Chunk>& stage : stages) stages_.push_back(&stage[index]);
+  return run(inputs, rows);
 }
 
 }  // namespace opensum

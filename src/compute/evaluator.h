@@ -38,6 +38,9 @@ class Evaluator {
   const EvaluationNotes& notes() const { return notes_; }
 
  private:
+  /// The rows of one chunk of whole columns, whose stages are computed.
+  Chunk run_chunk(const std::vector<const Column*>& columns, const std::vector<std::vector<Chunk>>& stages,
+                  std::size_t index, std::size_t rows);
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
 
   const Program& program_;
@@ -45,6 +48,9 @@ class Evaluator {
   /// The chunks of each stage that belong to the rows at hand.
   std::vector<const Chunk*> stages_;
   EvaluationNotes notes_;
+  /// By those that worked for this one on other threads.
+  std::size_t left_out_elsewhere_ = 0;
+  std::size_t rows_left_out_elsewhere_ = 0;
   std::shared_ptr<MadeTexts> made_;
   std::vector<Register> registers_;
   std::vector<std::vector<double>> numbers_;

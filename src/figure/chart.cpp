@@ -591,7 +591,8 @@ PageFigure build_page(const Page& page) {
     Box region;
     region.left = room.left + static_cast<double>(i % columns) * (width + kBetween);
     region.right = region.left + width;
-    region.top = room.top - static_cast<double>(i / columns) * (height + kBetween);
+    const std::size_t row = i / columns;
+    region.top = room.top - static_cast<double>(row) * (height + kBetween);
     region.bottom = region.top - height;
     if (!chart.below) {
       builders.emplace_back(chart, region, letter_of(i), false);

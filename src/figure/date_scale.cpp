@@ -70,10 +70,9 @@ std::vector<double> ticks_between(double low, double high, const Step& step) {
   if (step.months == 0) {
     // Weeks begin on Monday; 1970-01-05 was one.
     const double zero = step.seconds >= 7 * kDay ? 4 * kDay : 0;
-    for (double tick = std::ceil((low - zero) / step.seconds) * step.seconds + zero; tick <= high;
-         tick += step.seconds) {
-      ticks.push_back(tick);
-    }
+    const double first = std::ceil((low - zero) / step.seconds) * step.seconds + zero;
+    const auto count = static_cast<std::size_t>(std::max(0.0, std::floor((high - first) / step.seconds) + 1));
+    for (std::size_t i = 0; i < count; ++i) ticks.push_back(first + static_cast<double>(i) * step.seconds);
     return ticks;
   }
   if (!within_calendar(low)) return ticks;
@@ -103,11 +102,11 @@ std::string label_of(const CalendarDate& date, const Step& step, bool one_day, b
     return one_year ? std::string(month_name(date.month)).substr(0, 3)
                     : fmt::format("{:04}-{:02}", date.year, date.month);
   }
-  const std::string day =
-      one_year ? fmt::format("{} {}", date.day, std::string(month_name(date.month)).substr(0, 3))
-               : day_text(date);
+  std::string day = one_year
+                        ? fmt::format("{} {}", date.day, std::string(month_name(date.month)).substr(0, 3))
+                        : day_text(date);
   if (step.seconds >= kDay) return day;
-  const std::string clock = clock_text(date, step.seconds < kMinute);
+  std::string clock = clock_text(date, step.seconds < kMinute);
   if (one_day) return clock;
   return date.clock == 0 ? day : clock;
 }

@@ -47,7 +47,8 @@ std::vector<double> bin_borders(std::vector<double> values, std::size_t wanted, 
   const double first = std::floor(low / width + 1e-9);
   const double last = std::max(std::ceil(high / width - 1e-9), first + 1);
   std::vector<double> borders;
-  for (double i = first; i <= last; ++i) borders.push_back(i * width);
+  const auto count = static_cast<std::size_t>(last - first) + 1;
+  for (std::size_t i = 0; i < count; ++i) borders.push_back((first + static_cast<double>(i)) * width);
   // Rounding must not leave out the ends.
   borders.front() = std::min(borders.front(), low);
   borders.back() = std::max(borders.back(), high);

@@ -8,7 +8,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <fstream>
 #include <memory>
 
 #include "figure/text_size.h"
@@ -176,8 +175,9 @@ std::string without_surface_numbers(const std::string& svg) {
   return out;
 }
 
-// A figure in a format of text or bytes; empty where drawing fails.
-std::string drawn(const Figure& figure, const std::string& format) {
+}  // namespace
+
+std::string drawn_figure(const Figure& figure, const std::string& format) {
   std::string bytes;
   const double scale = format == "png" ? figure.pixels_per_unit : figure.points_per_unit;
   const double width = figure.width * scale;
@@ -204,18 +204,7 @@ std::string drawn(const Figure& figure, const std::string& format) {
   return format == "svg" ? without_surface_numbers(bytes) : bytes;
 }
 
-}  // namespace
-
-bool draw_figure(const Figure& figure, const std::string& format, const std::string& path) {
-  const std::string bytes = drawn(figure, format);
-  std::ofstream out(path, std::ios::binary | std::ios::trunc);
-  out << bytes;
-  out.close();
-  return !bytes.empty() && out.good();
-}
-
-std::string svg_element(const Figure& figure, const std::string& prefix) {
-  const std::string svg = drawn(figure, "svg");
+std::string svg_element(const std::string& svg, const std::string& prefix) {
   const std::size_t begin = std::min(svg.find("<svg"), svg.size());
   std::string out;
   for (std::size_t at = begin; at < svg.size();) {

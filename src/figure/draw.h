@@ -7,11 +7,11 @@
 
 namespace opensum {
 
-/// Draws a figure as `png`, `svg` or `pdf` into a file. False when the file cannot be written.
-bool draw_figure(const Figure& figure, const std::string& format, const std::string& path);
+/// A figure as the bytes of a `png`, `svg` or `pdf`; empty where drawing fails. Several threads may draw.
+std::string drawn_figure(const Figure& figure, const std::string& format);
 
-/// A figure as the SVG element of a page; its names begin with `prefix`, so that figures on one page do not
-/// use each other's.
-std::string svg_element(const Figure& figure, const std::string& prefix);
+/// A figure that was drawn as `svg` as an element of a page; its names begin with `prefix`, so that figures on
+/// one page do not use each other's.
+std::string svg_element(const std::string& svg, const std::string& prefix);
 
 }  // namespace opensum

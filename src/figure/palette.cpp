@@ -34,6 +34,7 @@ constexpr std::array kMarkers = {
 template <typename Table>
 std::vector<std::string> names_in(const Table& table) {
   std::vector<std::string> names;
+  names.reserve(table.size());
   for (const auto& entry : table) names.emplace_back(entry.first);
   return names;
 }

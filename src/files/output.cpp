@@ -68,10 +68,16 @@ std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics
 }
 
 bool OutputFiles::write(const std::string& path, std::string_view content, Diagnostics& diagnostics) {
+  return write(
+      path, [&](int descriptor) { return write_all(descriptor, content); }, diagnostics);
+}
+
+bool OutputFiles::write(const std::string& path, const std::function<int(int)>& fill,
+                        Diagnostics& diagnostics) {
   const std::string temporary = stage(path, diagnostics);
   if (temporary.empty()) return false;
   const int descriptor = ::open(temporary.c_str(), O_WRONLY | O_TRUNC | O_CLOEXEC);
-  int error = descriptor < 0 ? errno : write_all(descriptor, content);
+  int error = descriptor < 0 ? errno : fill(descriptor);
   if (descriptor >= 0 && ::close(descriptor) != 0 && error == 0) error = errno;
   if (error == 0) return true;
   diagnostics.add(Code::cannot_write, {path, system_reason(error)});

@@ -1,6 +1,7 @@
 // Writing files whole or not at all.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,9 @@ class OutputFiles {
   std::string stage(const std::string& path, Diagnostics& diagnostics);
   /// Stages a file with a content.
   bool write(const std::string& path, std::string_view content, Diagnostics& diagnostics);
+  /// Stages a file that `fill` writes into an open one; it gives the error number of a failure, else 0.
+  bool write(const std::string& path, const std::function<int(int descriptor)>& fill,
+             Diagnostics& diagnostics);
   /// Gives all staged files their names. False after a reported error.
   bool commit(Diagnostics& diagnostics);
   /// The paths staged so far, as they will be called.

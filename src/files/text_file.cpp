@@ -102,6 +102,17 @@ const InputFile* Inputs::find(const std::string& path) const {
   return nullptr;
 }
 
+void Inputs::start_digests() {
+  for (std::size_t i = digests_.size(); i < files_.size(); ++i) {
+    digests_.push_back(
+        std::async(std::launch::async, [file = files_[i]] { return sha256(file->text); }).share());
+  }
+}
+
+std::string Inputs::digest(std::size_t file) const {
+  return file < digests_.size() ? digests_[file].get() : "";
+}
+
 std::string sha256(const std::string& text) {
   std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
   unsigned length = 0;

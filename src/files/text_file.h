@@ -3,6 +3,7 @@
 
 #include <sys/types.h>
 
+#include <future>
 #include <memory>
 #include <string>
 #include <vector>
@@ -28,9 +29,14 @@ class Inputs {
   /// The input that a path leads to, by device and inode; null when it is none.
   const InputFile* find(const std::string& path) const;
   const std::vector<std::shared_ptr<const InputFile>>& all() const { return files_; }
+  /// Begins to find the SHA-256 of every file that was read, while other work goes on.
+  void start_digests();
+  /// That of a file by its place in all(); empty where it was not begun.
+  std::string digest(std::size_t file) const;
 
  private:
   std::vector<std::shared_ptr<const InputFile>> files_;
+  std::vector<std::shared_future<std::string>> digests_;
 };
 
 /// The SHA-256 of a text in hexadecimal digits.

@@ -24,6 +24,7 @@ std::string in_unit(const std::string& unit) { return unit.empty() || unit == "1
 // The quantities that a sheet measures, `coolant flow in L/min`.
 std::vector<std::string> quantities(const std::vector<ColumnFacts>& columns) {
   std::vector<std::string> items;
+  items.reserve(columns.size());
   for (const ColumnFacts& column : columns) {
     items.push_back(column.label + (column.kind == "number" ? in_unit(column.unit) : ""));
   }

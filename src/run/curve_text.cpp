@@ -13,7 +13,7 @@ namespace {
 // A number with its unit, as in the equation of a curve.
 std::string with_unit(double value, const Unit& unit, bool bracket) {
   constexpr int kDigits = 4;
-  const std::string number = number_text(value, kDigits);
+  std::string number = number_text(value, kDigits);
   if (unit.is_one()) return number;
   const std::string text = number + " " + unit.typeset();
   return bracket ? "(" + text + ")" : text;

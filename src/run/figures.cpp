@@ -9,10 +9,12 @@
 #include <map>
 
 #include "figure/chart.h"
+#include "figure/draw.h"
 #include "message/nearest.h"
 #include "run/plot_columns.h"
 #include "run/plot_series.h"
 #include "table/number_text.h"
+#include "table/parallel.h"
 
 namespace opensum {
 namespace {
@@ -227,6 +229,28 @@ void describe(const Chart& chart, BuiltFigure& built) {
 
 void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics) {
   for (const PlotModel& plot : prepared.study.plots) PlotChecker(prepared, plot, diagnostics).run();
+}
+
+void draw_figures(std::vector<BuiltFigure>& figures) {
+  std::vector<std::pair<const Figure*, std::pair<const std::string, std::string>*>> drawings;
+  for (BuiltFigure& built : figures) {
+    for (const std::string& format : built.formats) built.drawings[format];
+    built.drawings["svg"];
+    for (auto& drawing : built.drawings) drawings.emplace_back(&built.figure, &drawing);
+  }
+  // The longest work first: pictures of many pixels.
+  const auto pixels = [](const auto& one) {
+    const Figure& figure = *one.first;
+    return one.second->first == "png"
+               ? figure.width * figure.height * figure.pixels_per_unit * figure.pixels_per_unit
+               : 0;
+  };
+  std::stable_sort(drawings.begin(), drawings.end(),
+                   [&](const auto& a, const auto& b) { return pixels(a) > pixels(b); });
+  for_each_part(drawings.size(), [&](std::size_t i) {
+    const auto& [figure, drawing] = drawings[i];
+    drawing->second = drawn_figure(*figure, drawing->first);
+  });
 }
 
 std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {

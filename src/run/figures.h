@@ -1,6 +1,7 @@
 // The plots of a study: checked before computing, built from the columns afterwards.
 #pragma once
 
+#include <map>
 #include <string>
 #include <vector>
 
@@ -22,7 +23,12 @@ struct BuiltFigure {
   Figure figure;
   std::vector<std::string> formats;
   std::vector<std::string> notes;
+  /// As drawn, by format.
+  std::map<std::string, std::string> drawings;
 };
+
+/// Draws figures in the formats of their plots, and as SVG for the report.
+void draw_figures(std::vector<BuiltFigure>& figures);
 
 /// The figures of a computed study.
 std::vector<BuiltFigure> build_figures(PreparedStudy& prepared);

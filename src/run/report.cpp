@@ -105,7 +105,8 @@ ReportContent report_content(const PreparedStudy& prepared, const RunFacts& fact
     figure.name = built.name;
     figure.title = built.title;
     figure.description = description_of(built);
-    figure.svg = svg_element(built.figure, "figure-" + std::to_string(content.figures.size() + 1) + "-");
+    figure.svg =
+        svg_element(built.drawings.at("svg"), "figure-" + std::to_string(content.figures.size() + 1) + "-");
     for (const std::string& note : built.notes) figure.notes.push_back(note_below(built, note));
     content.figures.push_back(std::move(figure));
   }

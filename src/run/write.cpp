@@ -7,7 +7,6 @@
 #include <map>
 
 #include "equation/tree.h"
-#include "figure/draw.h"
 #include "files/csv_writer.h"
 #include "files/output.h"
 #include "run/figures.h"
@@ -68,6 +67,9 @@ void append_nulls(std::string& out, const RunSheet& sheet, const PreparedStudy& 
   for (std::size_t index = 0; index < table.columns.size(); ++index) {
     const Column& column = table.columns[index];
     if (!column.fills.empty() || column.linked) continue;
+    const bool any = std::any_of(column.chunks.begin(), column.chunks.end(),
+                                 [](const Chunk& chunk) { return chunk.has_nulls(); });
+    if (!any) continue;
     const std::map<std::size_t, NullNote> notes = fill_notes(sheet, index);
     for (std::size_t place = 0; place < column.rows; ++place) {
       const std::size_t row = table.row_at(place);
@@ -105,12 +107,12 @@ void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>
   for (const BuiltFigure& built : figures) {
     for (const std::string& format : built.formats) {
       const std::string path = prepared.output + "/figures/" + built.name + "." + format;
-      const std::string temporary = files.stage(path, diagnostics);
-      if (temporary.empty()) return;
-      if (!draw_figure(built.figure, format, temporary)) {
+      const std::string& drawing = built.drawings.at(format);
+      if (drawing.empty()) {
         diagnostics.add(Code::cannot_write, {path, "the drawing failed"});
         return;
       }
+      if (!files.write(path, drawing, diagnostics)) return;
     }
     facts.notes.insert(facts.notes.end(), built.notes.begin(), built.notes.end());
   }
@@ -226,7 +228,8 @@ bool write_sheets(const PreparedStudy& prepared, const std::string& folder, Outp
     CsvOptions options;
     options.headers_are_symbols = sheet.headers_are_symbols;
     const std::string name = sheet.name + ".csv";
-    if (!files.write(folder + name, csv_text(*sheet.table, options), diagnostics) ||
+    const auto fill = [&](int descriptor) { return write_csv(*sheet.table, options, descriptor); };
+    if (!files.write(folder + name, fill, diagnostics) ||
         !files.write(folder + name + "-metadata.json", csvw_text(*sheet.table, name, sheet.notes, options),
                      diagnostics)) {
       return false;
@@ -336,7 +339,10 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
   facts.title = prepared.study.title;
   facts.policy = prepared.study.policy;
   facts.constants = prepared.constants;
-  for (const auto& file : prepared.inputs.all()) facts.inputs.push_back({file->path, sha256(file->text)});
+  const auto& inputs = prepared.inputs.all();
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    facts.inputs.push_back({inputs[i]->path, prepared.inputs.digest(i)});
+  }
   for (const RunSheet* sheet : prepared.shown_sheets()) {
     SheetFacts own;
     own.name = sheet->model->name;
@@ -369,7 +375,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
   if (!write_sheets(prepared, folder, files, diagnostics)) return facts;
-  const std::vector<BuiltFigure> figures = build_figures(prepared);
+  std::vector<BuiltFigure> figures = build_figures(prepared);
+  draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
   files.write(folder + "nulls.csv", nulls_csv(prepared), diagnostics);

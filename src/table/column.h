@@ -72,6 +72,8 @@ struct Column {
   int digits = 0;
 
   NumberStyle style;  ///< in which its cells are written
+  /// Every known cell is written as a plain decimal number, but for blanks around it.
+  bool cells_are_plain = false;
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;

@@ -5,8 +5,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <chrono>
 #include <cmath>
+#include <limits>
 
 namespace opensum {
 namespace {
@@ -100,7 +102,47 @@ bool is_plain_decimal(std::string_view text) {
   return at == text.size();
 }
 
+namespace {
+
+// The powers of ten that a double holds exactly.
+constexpr std::array<double, 23> kExactPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                                 1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
+                                                 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
+
+// Reads a number without exponent whose digits a double holds exactly: one division of two exact numbers is
+// rounded right (Clinger 1990). False for all others.
+bool read_usual(std::string_view text, double& value) {
+  constexpr std::size_t kMostDigits = 15;
+  const char* at = text.data();
+  const char* const end = at + text.size();
+  const bool negative = at < end && *at == '-';
+  if (negative) ++at;
+  std::uint64_t digits = 0;
+  const char* const begin = at;
+  while (at < end && is_digit(*at)) digits = digits * 10 + static_cast<std::uint64_t>(*at++ - '0');
+  auto count = static_cast<std::size_t>(at - begin);
+  std::size_t decimals = 0;
+  if (at < end && *at == '.') {
+    const char* const point = ++at;
+    while (at < end && is_digit(*at)) digits = digits * 10 + static_cast<std::uint64_t>(*at++ - '0');
+    decimals = static_cast<std::size_t>(at - point);
+    count += decimals;
+  }
+  // With more digits the sum may have run over; it is not looked at.
+  if (at != end || count == 0 || count > kMostDigits) return false;
+  const double whole = static_cast<double>(digits) / kExactPowers[decimals];
+  value = negative ? -whole : whole;
+  return true;
+}
+
+}  // namespace
+
 NumberReading read_number(std::string_view text) {
+  NumberReading usual;
+  if (read_usual(text, usual.value)) {
+    usual.fault = NumberFault::none;
+    return usual;
+  }
   if (!is_plain_decimal(text)) return {};
   if (text.front() == '+') text.remove_prefix(1);
   NumberReading reading;
@@ -154,6 +196,8 @@ NumberReading read_number(std::string_view text, const NumberStyle& style) {
 }
 
 bool looks_like_code(std::string_view text) {
+  // Most numbers are settled by their length and first digit.
+  if (text.size() <= kLongestQuantity && !text.empty() && text[0] > '0' && text[0] <= '9') return false;
   if (!text.empty() && (text[0] == '-' || text[0] == '+')) text.remove_prefix(1);
   for (const char c : text) {
     if (!is_digit(c)) return false;
@@ -161,10 +205,10 @@ bool looks_like_code(std::string_view text) {
   return text.size() > kLongestQuantity || (text.size() > 1 && text[0] == '0');
 }
 
-std::string number_text(double value, int digits) {
-  if (value == 0) return "0";
-  const bool whole = value == std::floor(value) && std::fabs(value) <= kLargestExactInteger;
-  if (whole && digits <= 0) return fmt::format("{:.0f}", value);
+namespace {
+
+// A number of digits by the formatting library, which is right for all of them.
+std::string any_number_text(double value, int digits) {
   std::string text = digits < 0 ? fmt::format("{}", value)
                                 : fmt::format("{:.{}g}", value, digits == 0 ? kDefaultDigits : digits);
   // 1e-07 and 1e+20 become 1e-7 and 1e20, the shorter usual forms.
@@ -178,6 +222,76 @@ std::string number_text(double value, int digits) {
     }
     while (sign + 1 < text.size() && text[sign] == '0') text.erase(sign, 1);
   }
+  return text;
+}
+
+// The powers of ten that a long double holds exactly, and more than are needed.
+constexpr std::array<long double, 17> kPowers = {1e0L, 1e1L,  1e2L,  1e3L,  1e4L,  1e5L,  1e6L,  1e7L, 1e8L,
+                                                 1e9L, 1e10L, 1e11L, 1e12L, 1e13L, 1e14L, 1e15L, 1e16L};
+
+// Twelve significant digits of a number of usual size: scaled to an integer by one multiplication in extended
+// precision, whose error of 2^-64 is far below the distance to the next digit but where the number is very
+// nearly half-way between two; false there, and for sizes that are written with an exponent.
+bool append_usual(std::string& out, double value) {
+  static_assert(std::numeric_limits<long double>::digits >= 64);
+  constexpr double kLeast = 1e-4;
+  constexpr double kGreatest = 1e12;
+  constexpr std::uint64_t kOne = 100'000'000'000;  // the least number of twelve digits
+  constexpr long double kDoubtful = 1e-6L;
+  const double size = std::fabs(value);
+  if (!(size >= kLeast && size < kGreatest)) return false;
+  int exponent = -4;
+  while (exponent < kDefaultDigits - 1 && size >= static_cast<double>(kPowers[exponent + 5]) * 1e-4)
+    ++exponent;
+  const long double scaled = static_cast<long double>(size) * kPowers[kDefaultDigits - 1 - exponent];
+  auto number = static_cast<std::uint64_t>(scaled);
+  const long double rest = scaled - static_cast<long double>(number);
+  if (std::fabs(rest - 0.5L) < kDoubtful) return false;
+  if (rest > 0.5L) ++number;
+  if (number < kOne || number >= 10 * kOne) return false;
+  int digits = kDefaultDigits;
+  while (number % 10 == 0) {
+    number /= 10;
+    --digits;
+  }
+  if (value < 0) out += '-';
+  const fmt::format_int text(number);
+  const std::string_view all(text.data(), text.size());
+  if (exponent < 0) {
+    out += "0.";
+    out.append(static_cast<std::size_t>(-exponent - 1), '0');
+    out += all;
+  } else if (digits <= exponent + 1) {
+    out += all;
+    out.append(static_cast<std::size_t>(exponent + 1 - digits), '0');
+  } else {
+    out += all.substr(0, static_cast<std::size_t>(exponent + 1));
+    out += '.';
+    out += all.substr(static_cast<std::size_t>(exponent + 1));
+  }
+  return true;
+}
+
+}  // namespace
+
+void append_number(std::string& out, double value, int digits) {
+  if (value == 0) {
+    out += '0';
+    return;
+  }
+  const bool whole = std::fabs(value) <= kLargestExactInteger && value == std::floor(value);
+  if (whole && digits <= 0) {
+    const fmt::format_int text(static_cast<std::int64_t>(value));
+    out.append(text.data(), text.size());
+    return;
+  }
+  if (digits == 0 && append_usual(out, value)) return;
+  out += any_number_text(value, digits);
+}
+
+std::string number_text(double value, int digits) {
+  std::string text;
+  append_number(text, value, digits);
   return text;
 }
 

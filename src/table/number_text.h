@@ -48,6 +48,8 @@ bool is_plain_decimal(std::string_view text);
 /// A derived number as written: `digits` significant digits (0: 12; -1: the shortest text that reads back
 /// the same), trailing zeros dropped, whole numbers up to 2^53 in full.
 std::string number_text(double value, int digits = 0);
+/// The same behind a text.
+void append_number(std::string& out, double value, int digits = 0);
 
 /// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T,
 /// offset `+02:00`) as seconds since 1970-01-01 00:00.
