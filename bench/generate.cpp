@@ -75,9 +75,9 @@ void texts(Writer& out, std::size_t rows, bool quoted) {
   for (std::size_t row = 0; row < rows; ++row) {
     const std::uint64_t draw = random.next();
     const char* quote = quoted && draw % 3 == 0 ? "\"" : "";
-    out.put("S-{:07},station {},{}{}, lab {}{},{}as {} found{},{:.4f},{:.4f}\n", row, draw % 40,
-            quoted ? "\"" : "", draw % 11, draw % 7, quoted ? "\"" : "", quote, draw % 1000, quote,
-            random.between(1, 10), random.between(1, 100));
+    out.put("S-{:07},station {},{}{}{}lab {}{},{}as {} found{},{:.4f},{:.4f}\n", row, draw % 40,
+            quoted ? "\"" : "", draw % 11, quoted ? ", " : " in ", draw % 7, quoted ? "\"" : "", quote,
+            draw % 1000, quote, random.between(1, 10), random.between(1, 100));
   }
 }
 

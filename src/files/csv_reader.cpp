@@ -258,7 +258,7 @@ class CsvParser {
                         (text.back() == '\n' ? 0 : 1);
     });
     std::partial_sum(first.begin(), first.end(), first.begin());
-    for (auto& column : table_.columns) column.resize(first.back());
+    for_each_part(width, [&](std::size_t column) { table_.columns[column].resize(first.back()); });
     std::atomic<bool> plain = true;
     for_each_part(parts, [&](std::size_t part) {
       if (plain && !read_plain_part(begins[part], begins[part + 1], first[part], width)) plain = false;

@@ -2,6 +2,7 @@
 #include "files/csv_writer.h"
 
 #include <algorithm>
+#include <array>
 #include <future>
 
 #include "files/output.h"
@@ -96,6 +97,7 @@ class CsvWriter {
   void append_part(std::string& out, std::size_t part) const {
     const std::size_t begin = part * kChunkRows;
     const std::size_t end = std::min(begin + kChunkRows, table_.rows);
+    if (table_.order.empty()) return append_chunk(out, part, end - begin);
     for (std::size_t place = begin; place < end; ++place) {
       const std::size_t row = table_.row_at(place);
       const std::size_t line = out.size();
@@ -103,13 +105,63 @@ class CsvWriter {
         if (c > 0) out += options_.delimiter;
         append_cell(out, *columns_[c], row, options_.delimiter);
       }
-      // A row of one empty cell would look like a blank line, which readers pass over.
-      if (columns_.size() == 1 && out.size() == line) out += "\"\"";
-      out += '\n';
+      end_line(out, line);
     }
   }
 
  private:
+  // How the cells of a chunk become text.
+  enum class Manner : std::uint8_t { source, number, any };
+  struct Cells {
+    const Column* column = nullptr;
+    const Chunk* chunk = nullptr;
+    Manner manner = Manner::any;
+  };
+
+  // A row of one empty cell would look like a blank line, which readers pass over.
+  void end_line(std::string& out, std::size_t begin) const {
+    if (columns_.size() == 1 && out.size() == begin) out += "\"\"";
+    out += '\n';
+  }
+
+  // The rows of one chunk, with what is the same for all of them found out before.
+  void append_chunk(std::string& out, std::size_t part, std::size_t rows) const {
+    std::vector<Cells> cells;
+    cells.reserve(columns_.size());
+    for (const Column* column : columns_) {
+      const Chunk& chunk = column->chunks[part];
+      const bool number = column->kind == Kind::number;
+      const Manner manner = number && !chunk.source.empty() && column->cells_are_plain ? Manner::source
+                            : number && chunk.source.empty()                           ? Manner::number
+                                                                                       : Manner::any;
+      cells.push_back({column, &chunk, manner});
+    }
+    for (std::size_t i = 0; i < rows; ++i) {
+      const std::size_t line = out.size();
+      for (std::size_t c = 0; c < cells.size(); ++c) {
+        if (c > 0) out += options_.delimiter;
+        append(out, cells[c], part * kChunkRows + i, i);
+      }
+      end_line(out, line);
+    }
+  }
+
+  void append(std::string& out, const Cells& cells, std::size_t row, std::size_t i) const {
+    const Chunk& chunk = *cells.chunk;
+    if (cells.manner == Manner::any) return append_cell(out, *cells.column, row, options_.delimiter);
+    if (chunk.null_at(i)) return;
+    if (cells.manner == Manner::source) {
+      const std::string_view source = trimmed(chunk.source[i]);
+      if (!source.empty()) {
+        out.append(source.data(), source.size());
+        return;
+      }
+    }
+    std::array<char, kLongestNumber> text;
+    const char* const end = write_number(text.data(), chunk.numbers[i], cells.column->digits);
+    out.append(text.data(), static_cast<std::size_t>(end - text.data()));
+  }
+
   const Table& table_;
   const CsvOptions& options_;
   std::vector<const Column*> columns_;
@@ -137,9 +189,16 @@ std::string csv_text(const Table& table, const CsvOptions& options) {
 }
 
 int write_csv(const Table& table, const CsvOptions& options, int descriptor) {
-  constexpr std::size_t kPartsPerThread = 4;
   const CsvWriter writer(table, options);
-  int error = write_all(descriptor, writer.header());
+  if (const int error = write_all(descriptor, writer.header())) return error;
+  return write_in_parts(descriptor, writer.parts(),
+                        [&](std::string& out, std::size_t part) { writer.append_part(out, part); });
+}
+
+int write_in_parts(int descriptor, std::size_t parts,
+                   const std::function<void(std::string&, std::size_t)>& make) {
+  constexpr std::size_t kPartsPerThread = 8;
+  int error = 0;
   const std::size_t at_once = kPartsPerThread * threads();
   // While one set of parts is made, the one before is written.
   std::vector<std::string> made(at_once);
@@ -148,11 +207,11 @@ int write_csv(const Table& table, const CsvOptions& options, int descriptor) {
   const auto finish = [&] {
     if (writing.valid()) error = std::max(error, writing.get());
   };
-  for (std::size_t begin = 0; begin < writer.parts() && error == 0; begin += at_once) {
-    const std::size_t count = std::min(at_once, writer.parts() - begin);
+  for (std::size_t begin = 0; begin < parts && error == 0; begin += at_once) {
+    const std::size_t count = std::min(at_once, parts - begin);
     for_each_part(count, [&](std::size_t i) {
       made[i].clear();
-      writer.append_part(made[i], begin + i);
+      make(made[i], begin + i);
     });
     finish();
     made.swap(written);

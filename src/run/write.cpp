@@ -53,54 +53,105 @@ std::map<std::size_t, NullNote> fill_notes(const RunSheet& sheet, std::size_t co
   return notes;
 }
 
-// The cell in which a null of a row began, with its row as written.
-std::string began_text(const PreparedStudy& study, const Origins::Origin& origin, std::size_t row) {
-  std::size_t place = origin.row.value_or(row);
-  for (const auto& sheet : study.sheets) {
-    if (sheet->model->name == origin.sheet) place = sheet->table().place_of(place);
-  }
-  return fmt::format("{}.{} row {}", origin.sheet, origin.column, place + 1);
-}
-
-void append_nulls(std::string& out, const RunSheet& sheet, const PreparedStudy& study) {
-  const Table& table = sheet.table();
-  for (std::size_t index = 0; index < table.columns.size(); ++index) {
-    const Column& column = table.columns[index];
-    if (!column.fills.empty() || column.linked) continue;
-    const bool any = std::any_of(column.chunks.begin(), column.chunks.end(),
-                                 [](const Chunk& chunk) { return chunk.has_nulls(); });
-    if (!any) continue;
-    const std::map<std::size_t, NullNote> notes = fill_notes(sheet, index);
-    for (std::size_t place = 0; place < column.rows; ++place) {
-      const std::size_t row = table.row_at(place);
-      const Null null = column.null(row);
-      if (!null) continue;
-      NullNote note;
-      const Chunk& chunk = column.chunks[row / kChunkRows];
-      if (!chunk.source.empty()) note.value = chunk.source[row % kChunkRows];
-      if (const auto found = notes.find(row); found != notes.end()) {
-        note.state = found->second.state;
-        note.rule = found->second.rule;
-        if (!found->second.value.empty()) note.value = found->second.value;
-      }
-      const Origins::Origin& origin = study.origins[null.origin()];
-      append_field(out, sheet.model->name, ',');
-      // Of several files a line alone would not say enough.
-      out += fmt::format(",{},", place + 1);
-      append_field(out, table.file_of.empty() ? std::to_string(table.lines[row]) : table.place_text(row),
-                   ',');
-      out += ',';
-      append_field(out, column.symbol, ',');
-      out += fmt::format(",{},{},", note.state, reason_name(null.reason()));
-      append_field(out, note.rule, ',');
-      out += ',';
-      append_field(out, note.value, ',');
-      out += ',';
-      append_field(out, began_text(study, origin, row), ',');
-      out += '\n';
+// The nulls of a study, a column of a sheet at a time and in parts of as many rows as a chunk has.
+class NullsWriter {
+ public:
+  explicit NullsWriter(const PreparedStudy& study) : study_(study) {
+    for (const auto& sheet : study.sheets) by_name_[sheet->model->name] = sheet.get();
+    for (const RunSheet* sheet : study.shown_sheets()) {
+      for (std::size_t index = 0; index < sheet->table().columns.size(); ++index) add_column(*sheet, index);
     }
   }
-}
+
+  std::size_t parts() const { return parts_.size(); }
+
+  void append_part(std::string& out, std::size_t part) const {
+    const auto& [number, begin] = parts_[part];
+    const NullColumn& own = columns_[number];
+    const Table& table = own.sheet->table();
+    const Column& column = table.columns[own.index];
+    const std::size_t end = std::min(begin + kChunkRows, column.rows);
+    for (std::size_t place = begin; place < end; ++place) {
+      const std::size_t row = table.row_at(place);
+      if (const Null null = column.null(row)) append_null(out, own, column, place, row, null);
+    }
+  }
+
+ private:
+  struct NullColumn {
+    const RunSheet* sheet = nullptr;
+    std::size_t index = 0;
+    std::map<std::size_t, NullNote> notes;
+  };
+
+  void add_column(const RunSheet& sheet, std::size_t index) {
+    const Table& table = sheet.table();
+    const Column& column = table.columns[index];
+    if (!column.fills.empty() || column.linked) return;
+    const bool any = std::any_of(column.chunks.begin(), column.chunks.end(),
+                                 [](const Chunk& chunk) { return chunk.has_nulls(); });
+    if (!any) return;
+    columns_.push_back({&sheet, index, fill_notes(sheet, index)});
+    for (std::size_t begin = 0; begin < column.rows; begin += kChunkRows) {
+      // In the order of the source a part is a chunk.
+      if (table.order.empty() && !column.chunks[begin / kChunkRows].has_nulls()) continue;
+      parts_.emplace_back(columns_.size() - 1, begin);
+    }
+  }
+
+  void append_null(std::string& out, const NullColumn& own, const Column& column, std::size_t place,
+                   std::size_t row, Null null) const {
+    const Table& table = own.sheet->table();
+    const char* state = "null";
+    const std::string* rule = nullptr;
+    std::string_view value;
+    const Chunk& chunk = column.chunks[row / kChunkRows];
+    if (!chunk.source.empty()) value = chunk.source[row % kChunkRows];
+    if (const auto found = own.notes.find(row); found != own.notes.end()) {
+      state = found->second.state;
+      rule = &found->second.rule;
+      if (!found->second.value.empty()) value = found->second.value;
+    }
+    append_field(out, own.sheet->model->name, ',');
+    out += ',';
+    append_number(out, static_cast<double>(place + 1));
+    out += ',';
+    // Of several files a line alone would not say enough.
+    if (table.file_of.empty()) {
+      append_number(out, static_cast<double>(table.lines[row]));
+    } else {
+      append_field(out, table.place_text(row), ',');
+    }
+    out += ',';
+    append_field(out, column.symbol, ',');
+    out += ',';
+    out += state;
+    out += ',';
+    out += reason_name(null.reason());
+    out += ',';
+    if (rule != nullptr) append_field(out, *rule, ',');
+    out += ',';
+    append_field(out, value, ',');
+    out += ',';
+    append_origin(out, study_.origins[null.origin()], row);
+    out += '\n';
+  }
+
+  // The cell in which a null of a row began, with its row as written.
+  void append_origin(std::string& out, const Origins::Origin& origin, std::size_t row) const {
+    std::size_t place = origin.row.value_or(row);
+    if (const auto found = by_name_.find(origin.sheet); found != by_name_.end())
+      place = found->second->table().place_of(place);
+    std::string cell = origin.sheet + "." + origin.column + " row ";
+    append_number(cell, static_cast<double>(place + 1));
+    append_field(out, cell, ',');
+  }
+
+  const PreparedStudy& study_;
+  std::map<std::string, const RunSheet*> by_name_;
+  std::vector<NullColumn> columns_;
+  std::vector<std::pair<std::size_t, std::size_t>> parts_;
+};
 
 void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>& figures, OutputFiles& files,
                    RunFacts& facts, Diagnostics& diagnostics) {
@@ -289,10 +340,12 @@ std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunS
   return notes;
 }
 
-std::string nulls_csv(const PreparedStudy& prepared) {
-  std::string out = "sheet,row,line,column,state,reason,rule,value,began\n";
-  for (const RunSheet* sheet : prepared.shown_sheets()) append_nulls(out, *sheet, prepared);
-  return out;
+int write_nulls(const PreparedStudy& prepared, int descriptor) {
+  if (const int error = write_all(descriptor, "sheet,row,line,column,state,reason,rule,value,began\n"))
+    return error;
+  const NullsWriter writer(prepared);
+  return write_in_parts(descriptor, writer.parts(),
+                        [&](std::string& out, std::size_t part) { writer.append_part(out, part); });
 }
 
 namespace {
@@ -379,7 +432,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
-  files.write(folder + "nulls.csv", nulls_csv(prepared), diagnostics);
+  files.write(
+      folder + "nulls.csv", [&](int descriptor) { return write_nulls(prepared, descriptor); }, diagnostics);
   if (!facts.fits.empty()) files.write(folder + "fits.csv", fits_csv(facts.fits), diagnostics);
   facts.written = files.paths();
   // Paths in the record are relative to it, so that the record is the same wherever the study lies.

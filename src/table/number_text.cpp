@@ -79,12 +79,6 @@ std::optional<double> read_offset(std::string_view text, std::size_t& at) {
 
 }  // namespace
 
-std::string_view trimmed(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
-
 bool is_plain_decimal(std::string_view text) {
   std::size_t at = 0;
   if (at < text.size() && (text[at] == '-' || text[at] == '+')) ++at;
@@ -229,64 +223,78 @@ std::string any_number_text(double value, int digits) {
 constexpr std::array<long double, 17> kPowers = {1e0L, 1e1L,  1e2L,  1e3L,  1e4L,  1e5L,  1e6L,  1e7L, 1e8L,
                                                  1e9L, 1e10L, 1e11L, 1e12L, 1e13L, 1e14L, 1e15L, 1e16L};
 
+// The borders of the decades of usual sizes.
+constexpr std::array<double, 17> kDecades = {1e-4, 1e-3, 1e-2, 1e-1, 1e0, 1e1,  1e2,  1e3, 1e4,
+                                             1e5,  1e6,  1e7,  1e8,  1e9, 1e10, 1e11, 1e12};
+
 // Twelve significant digits of a number of usual size: scaled to an integer by one multiplication in extended
 // precision, whose error of 2^-64 is far below the distance to the next digit but where the number is very
-// nearly half-way between two; false there, and for sizes that are written with an exponent.
-bool append_usual(std::string& out, double value) {
+// nearly half-way between two; a null pointer there, and for sizes that are written with an exponent.
+char* write_usual(char* to, double value) {
   static_assert(std::numeric_limits<long double>::digits >= 64);
-  constexpr double kLeast = 1e-4;
-  constexpr double kGreatest = 1e12;
   constexpr std::uint64_t kOne = 100'000'000'000;  // the least number of twelve digits
   constexpr long double kDoubtful = 1e-6L;
+  constexpr double kDecimalsPerBinary = 0.30103;
   const double size = std::fabs(value);
-  if (!(size >= kLeast && size < kGreatest)) return false;
-  int exponent = -4;
-  while (exponent < kDefaultDigits - 1 && size >= static_cast<double>(kPowers[exponent + 5]) * 1e-4)
-    ++exponent;
-  const long double scaled = static_cast<long double>(size) * kPowers[kDefaultDigits - 1 - exponent];
+  if (!(size >= kDecades.front() && size < kDecades.back())) return nullptr;
+  // A guess from the power of two, which is right or one too small.
+  const int guess = static_cast<int>(std::floor(std::ilogb(size) * kDecimalsPerBinary));
+  auto decade = static_cast<std::size_t>(std::max(guess + 4, 0));
+  if (size >= kDecades[decade + 1]) ++decade;
+  const int exponent = static_cast<int>(decade) - 4;
+  const long double scaled =
+      static_cast<long double>(size) * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
   auto number = static_cast<std::uint64_t>(scaled);
   const long double rest = scaled - static_cast<long double>(number);
-  if (std::fabs(rest - 0.5L) < kDoubtful) return false;
+  if (std::fabs(rest - 0.5L) < kDoubtful) return nullptr;
   if (rest > 0.5L) ++number;
-  if (number < kOne || number >= 10 * kOne) return false;
+  if (number < kOne || number >= 10 * kOne) return nullptr;
   int digits = kDefaultDigits;
   while (number % 10 == 0) {
     number /= 10;
     --digits;
   }
-  if (value < 0) out += '-';
+  if (value < 0) *to++ = '-';
   const fmt::format_int text(number);
-  const std::string_view all(text.data(), text.size());
+  const char* const all = text.data();
   if (exponent < 0) {
-    out += "0.";
-    out.append(static_cast<std::size_t>(-exponent - 1), '0');
-    out += all;
-  } else if (digits <= exponent + 1) {
-    out += all;
-    out.append(static_cast<std::size_t>(exponent + 1 - digits), '0');
-  } else {
-    out += all.substr(0, static_cast<std::size_t>(exponent + 1));
-    out += '.';
-    out += all.substr(static_cast<std::size_t>(exponent + 1));
+    *to++ = '0';
+    *to++ = '.';
+    for (int zeros = -exponent - 1; zeros > 0; --zeros) *to++ = '0';
+    return std::copy_n(all, digits, to);
   }
-  return true;
+  const int whole = exponent + 1;
+  if (digits <= whole) {
+    to = std::copy_n(all, digits, to);
+    return std::fill_n(to, whole - digits, '0');
+  }
+  to = std::copy_n(all, whole, to);
+  *to++ = '.';
+  return std::copy_n(all + whole, digits - whole, to);
 }
 
 }  // namespace
 
-void append_number(std::string& out, double value, int digits) {
+char* write_number(char* to, double value, int digits) {
   if (value == 0) {
-    out += '0';
-    return;
+    *to++ = '0';
+    return to;
   }
   const bool whole = std::fabs(value) <= kLargestExactInteger && value == std::floor(value);
   if (whole && digits <= 0) {
     const fmt::format_int text(static_cast<std::int64_t>(value));
-    out.append(text.data(), text.size());
-    return;
+    return std::copy_n(text.data(), text.size(), to);
   }
-  if (digits == 0 && append_usual(out, value)) return;
-  out += any_number_text(value, digits);
+  if (digits == 0) {
+    if (char* const end = write_usual(to, value)) return end;
+  }
+  const std::string text = any_number_text(value, digits);
+  return std::copy_n(text.data(), text.size(), to);
+}
+
+void append_number(std::string& out, double value, int digits) {
+  std::array<char, kLongestNumber> text{};
+  out.append(text.data(), static_cast<std::size_t>(write_number(text.data(), value, digits) - text.data()));
 }
 
 std::string number_text(double value, int digits) {

@@ -50,6 +50,9 @@ bool is_plain_decimal(std::string_view text);
 std::string number_text(double value, int digits = 0);
 /// The same behind a text.
 void append_number(std::string& out, double value, int digits = 0);
+/// The same at a place with room for kLongestNumber bytes; gives the place behind it.
+char* write_number(char* to, double value, int digits = 0);
+constexpr std::size_t kLongestNumber = 48;
 
 /// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T,
 /// offset `+02:00`) as seconds since 1970-01-01 00:00.
@@ -62,6 +65,10 @@ std::optional<double> read_duration(std::string_view text);
 std::string date_text(double seconds);
 
 /// Without blanks at both ends.
-std::string_view trimmed(std::string_view text);
+inline std::string_view trimmed(std::string_view text) {
+  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
+  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
+  return text;
+}
 
 }  // namespace opensum

@@ -1,0 +1,293 @@
+// Compares the program with the hand-written opponent, with mawk and with copying, each on the same files in
+// one run: first that both give the same answer, then how long they take, by turns.
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <functional>
+#include <sstream>
+#include <string>
+#include <vector>
+
+#include "same_values.h"
+
+namespace {
+
+using Args = std::vector<std::string>;
+
+struct Measure {
+  double seconds = 0;
+  double megabytes = 0;  ///< the most memory that it had
+};
+
+// Runs a command to its end in a folder; the benchmark ends where one fails.
+Measure run(const std::string& folder, const Args& args) {
+  const auto begin = std::chrono::steady_clock::now();
+  const pid_t child = fork();
+  if (child == 0) {
+    if (chdir(folder.c_str()) != 0) _exit(126);
+    const int nothing = open("/dev/null", O_WRONLY);
+    dup2(nothing, STDOUT_FILENO);
+    std::vector<char*> argv;
+    for (const std::string& arg : args) argv.push_back(const_cast<char*>(arg.c_str()));
+    argv.push_back(nullptr);
+    execvp(argv[0], argv.data());
+    _exit(127);
+  }
+  int status = 0;
+  struct rusage usage {};
+  wait4(child, &status, 0, &usage);
+  const std::chrono::duration<double> time = std::chrono::steady_clock::now() - begin;
+  if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
+    fmt::print(stderr, "{} failed\n", fmt::join(args, " "));
+    std::exit(1);
+  }
+  return {time.count(), static_cast<double>(usage.ru_maxrss) / 1024};
+}
+
+std::string content(const std::string& path) {
+  std::ifstream file(path, std::ios::binary);
+  std::ostringstream text;
+  text << file.rdbuf();
+  return text.str();
+}
+
+double median(std::vector<double> values) {
+  std::sort(values.begin(), values.end());
+  return values[values.size() / 2];
+}
+
+double best(const std::vector<double>& values) { return *std::min_element(values.begin(), values.end()); }
+
+// One comparison: what is measured in which file, and the two commands that make `results/run.csv` and
+// `o.csv`.
+struct Job {
+  std::string name;
+  std::size_t rows = 0;
+  std::vector<Args> tables;  ///< for the generator: kind, file, rows, number
+  std::string study;
+  Args opponent;
+  double goal = 0;  ///< of the ratio of the medians; 0 for none
+};
+
+class Bench {
+ public:
+  explicit Bench(std::string folder) : folder_(std::move(folder)) {}
+
+  void compare(const Job& job) {
+    prepare(job);
+    const Args ours = {OPENSUM_PROGRAM, "run", "study.toml", "--quiet"};
+    run(folder_, ours);
+    run(folder_, job.opponent);
+    const std::string difference =
+        first_difference(content(folder_ + "/results/run.csv"), content(folder_ + "/o.csv"));
+    if (!difference.empty()) {
+      fmt::print("{}: the answers differ, {}\n", job.name, difference);
+      failed_ = true;
+      return;
+    }
+    constexpr int kTurns = 5;
+    std::vector<double> own;
+    std::vector<double> other;
+    double megabytes = 0;
+    for (int turn = 0; turn < kTurns; ++turn) {
+      const Measure measure = run(folder_, ours);
+      own.push_back(measure.seconds);
+      megabytes = std::max(megabytes, measure.megabytes);
+      other.push_back(run(folder_, job.opponent).seconds);
+    }
+    double bytes = 0;
+    for (const Args& table : job.tables)
+      bytes += static_cast<double>(std::filesystem::file_size(folder_ + "/" + table[1]));
+    const double ratio = median(own) / median(other);
+    fmt::print("{:<34} {:>9} {:>7.2f} {:>7.2f} {:>7.2f} {:>7.2f} {:>6.2f} {:>5} {:>8.2f} {:>8.0f} {:>8.0f}\n",
+               job.name, job.rows, best(own), median(own), best(other), median(other), ratio,
+               job.goal > 0 ? fmt::format("{:.1f}", job.goal) : "",
+               static_cast<double>(job.rows) / median(own) / 1e6, bytes / median(own) / 1e6, megabytes);
+    std::fflush(stdout);
+  }
+
+  void prepare(const Job& job) {
+    for (const Args& table : job.tables) {
+      Args args = {BENCH_GENERATE};
+      args.insert(args.end(), table.begin(), table.end());
+      run(folder_, args);
+    }
+    std::ofstream(folder_ + "/study.toml") << job.study;
+  }
+
+  // The best of some turns of a command.
+  Measure best_of(const Args& args, int turns) {
+    Measure least = run(folder_, args);
+    for (int turn = 1; turn < turns; ++turn) {
+      const Measure measure = run(folder_, args);
+      least.seconds = std::min(least.seconds, measure.seconds);
+      least.megabytes = std::max(least.megabytes, measure.megabytes);
+    }
+    return least;
+  }
+
+  bool failed() const { return failed_; }
+
+ private:
+  std::string folder_;
+  bool failed_ = false;
+};
+
+const char* const kFive =
+    "[sheet.run]\ndata = 't.csv'\nequations = '''\n  v \"Speed\" [m/s] = a / b\n  w [kg m/s] = c * v\n"
+    "  k [J] = 0.5 * c * v^2\n  t [K] = d - h\n  q [m^2] = a * e + sqrt(a * e)^2\n'''\n";
+
+std::vector<Job> jobs(std::size_t rows) {
+  const std::string n = std::to_string(rows);
+  const std::string half = std::to_string(rows / 2);
+  const std::string million = "1000000";
+  return {
+      {"8 columns to 5 derived",
+       rows,
+       {{"numbers", "t.csv", n}},
+       kFive,
+       {BENCH_OPPONENT, "numbers", "t.csv", "o.csv"},
+       0.7},
+      {"the same, every fifth cell null",
+       rows / 2,
+       {{"numbers", "t.csv", half, "5"}},
+       kFive,
+       {BENCH_OPPONENT, "nulls", "t.csv", "o.csv"},
+       0},
+      {"mostly text",
+       rows / 2,
+       {{"texts", "t.csv", half}},
+       "[sheet.run]\ndata = 't.csv'\nequations = 'v [m/s] = x / y'\n",
+       {BENCH_OPPONENT, "texts", "t.csv", "o.csv"},
+       0},
+      {"quoted fields",
+       rows / 2,
+       {{"texts", "t.csv", half, "1"}},
+       "[sheet.run]\ndata = 't.csv'\nequations = 'v [m/s] = x / y'\n",
+       {BENCH_OPPONENT, "quoted", "t.csv", "o.csv"},
+       0},
+      {"200 columns",
+       rows / 20,
+       {{"wide", "t.csv", std::to_string(rows / 20), "200"}},
+       "[sheet.run]\ndata = 't.csv'\nequations = '''\n  mean [m] = row_mean(x0..x199)\n  sum [m] = "
+       "row_sum(x0..x199)\n'''\n",
+       {BENCH_OPPONENT, "wide", "t.csv", "o.csv"},
+       0},
+      {"means of 1000 groups",
+       rows,
+       {{"groups", "t.csv", n, "1000"}},
+       "[sheet.run]\ndata = 't.csv'\nequations = 'm [m] = col_mean(x, by: g)'\n",
+       {BENCH_OPPONENT, "groups", "t.csv", "o.csv"},
+       1.5},
+      {"a link to a million keys",
+       rows,
+       {{"keyed", "keys.csv", million}, {"seekers", "t.csv", n, million}},
+       "[sheet.keys]\ndata = 'keys.csv'\nwrite = []\n[sheet.run]\ndata = 't.csv'\nlink.keys = { match = "
+       "'code' }\n"
+       "equations = 'p [kg m] = keys.mass * n'\n",
+       {BENCH_OPPONENT, "link", "keys.csv", "t.csv", "o.csv"},
+       1.5},
+      {"interpolation in a million rows",
+       rows / 2,
+       {{"property", "keys.csv", million}, {"between", "t.csv", half, million}},
+       "[sheet.keys]\ndata = 'keys.csv'\nwrite = []\n[sheet.run]\ndata = 't.csv'\n"
+       "link.keys = { match = 't', how = 'interpolate' }\nequations = 'm [kg] = keys.rho * v'\n",
+       {BENCH_OPPONENT, "between", "keys.csv", "t.csv", "o.csv"},
+       0},
+  };
+}
+
+void compare_all(const std::string& folder, std::size_t rows, bool& failed) {
+  Bench bench(folder);
+  fmt::print(
+      "{} cores; seconds of wall time; ours against one hand-written thread, by turns, five of each\n\n",
+      sysconf(_SC_NPROCESSORS_ONLN));
+  fmt::print("{:<34} {:>9} {:>7} {:>7} {:>7} {:>7} {:>6} {:>5} {:>8} {:>8} {:>8}\n", "case", "rows", "best",
+             "median", "best", "median", "ratio", "goal", "Mrows/s", "MB/s", "peak MB");
+  for (const Job& job : jobs(rows)) bench.compare(job);
+  // Against the common tool for such work, and against copying.
+  const std::size_t few = rows / 4;
+  bench.prepare({"", few, {{"numbers", "t.csv", std::to_string(few)}}, kFive, {}, 0});
+  const double ours = bench.best_of({OPENSUM_PROGRAM, "run", "study.toml", "--quiet"}, 5).seconds;
+  const double mawk = bench
+                          .best_of({"sh", "-c",
+                                    "mawk -F, 'NR > 1 { v = $1 / $2; printf "
+                                    "\"%s,%.12g,%.12g,%.12g,%.12g,%.12g\\n\", $0, v, $3 * v, "
+                                    "0.5 * $3 * v * v, $4 - $8, $1 * $5 + $1 * $5 }' t.csv > o.csv"},
+                                   3)
+                          .seconds;
+  const double copy = bench.best_of({"sh", "-c", "cat t.csv > o.csv"}, 5).seconds;
+  fmt::print("\n{} rows: mawk takes {:.1f} times as long, copying the file {:.2f} of our time\n", few,
+             mawk / ours, copy / ours);
+  run(folder, {OPENSUM_PROGRAM, "demo"});
+  const Args check = {OPENSUM_PROGRAM, "check", "opensum-demo/study.toml"};
+  const Args demo = {OPENSUM_PROGRAM, "run", "opensum-demo/study.toml", "--quiet"};
+  fmt::print("check of the demo {:.0f} ms, its run with figures and report {:.2f} s\n",
+             1e3 * bench.best_of(check, 10).seconds, bench.best_of(demo, 5).seconds);
+  failed = bench.failed();
+}
+
+// The exponent of a power law through two measures.
+double exponent(double less, double more, double factor) { return std::log(more / less) / std::log(factor); }
+
+void growth(const std::string& folder) {
+  Bench bench(folder);
+  const Args ours = {OPENSUM_PROGRAM, "run", "study.toml", "--quiet"};
+  fmt::print("{:>9} rows {:>10} s {:>10} MB   exponents of time and memory from the line before\n", "", "",
+             "");
+  Measure before;
+  for (std::size_t rows = 1000; rows <= 10'000'000; rows *= 10) {
+    bench.prepare({"", rows, {{"numbers", "t.csv", std::to_string(rows)}}, kFive, {}, 0});
+    const Measure now = bench.best_of(ours, rows > 1'000'000 ? 1 : 3);
+    fmt::print("{:>9}      {:>10.3f}   {:>10.1f}   ", rows, now.seconds, now.megabytes);
+    if (rows > 1000)
+      fmt::print("{:.2f} {:.2f}", exponent(before.seconds, now.seconds, 10),
+                 exponent(before.megabytes, now.megabytes, 10));
+    fmt::print("\n");
+    std::fflush(stdout);
+    before = now;
+  }
+  for (std::size_t columns = 10; columns <= 1000; columns *= 10) {
+    bench.prepare({"",
+                   10000,
+                   {{"wide", "t.csv", "10000", std::to_string(columns)}},
+                   fmt::format("[sheet.run]\ndata = 't.csv'\nequations = 'mean [m] = row_mean(x0..x{})'\n",
+                               columns - 1),
+                   {},
+                   0});
+    const Measure now = bench.best_of(ours, 3);
+    fmt::print("{:>6} columns   {:>10.3f}   {:>10.1f}   ", columns, now.seconds, now.megabytes);
+    if (columns > 10)
+      fmt::print("{:.2f} {:.2f}", exponent(before.seconds, now.seconds, 10),
+                 exponent(before.megabytes, now.megabytes, 10));
+    fmt::print("\n");
+    before = now;
+  }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  if (argc < 2) {
+    std::fputs("bench_compare FOLDER [ROWS | --growth]\n", stderr);
+    return 2;
+  }
+  const std::string what = argc > 2 ? argv[2] : "2000000";
+  bool failed = false;
+  if (what == "--growth") {
+    growth(argv[1]);
+  } else {
+    compare_all(argv[1], static_cast<std::size_t>(std::atoll(what.c_str())), failed);
+  }
+  return failed ? 1 : 0;
+}
