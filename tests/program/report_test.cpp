@@ -4,7 +4,6 @@
 #include <array>
 #include <cstdio>
 #include <nlohmann/json.hpp>
-#include <regex>
 #include <set>
 
 #include "program/program.h"
@@ -84,9 +83,10 @@ nlohmann::json asked_in_browser(const std::string& path, const std::string& opti
   const std::size_t begin = end == std::string::npos || end == 0 ? end : dom.rfind("@@", end - 1);
   if (begin == std::string::npos) return {};
   std::string json = dom.substr(begin + 2, end - begin - 2);
-  json = std::regex_replace(json, std::regex("&amp;"), "&");
-  json = std::regex_replace(json, std::regex("&lt;"), "<");
-  json = std::regex_replace(json, std::regex("&gt;"), ">");
+  for (const auto& [entity, sign] : {std::pair("&lt;", "<"), {"&gt;", ">"}, {"&amp;", "&"}}) {
+    for (std::size_t at = 0; (at = json.find(entity, at)) != std::string::npos; ++at)
+      json.replace(at, std::string(entity).size(), sign);
+  }
   return nlohmann::json::parse(json);
 }
 
@@ -108,12 +108,14 @@ TEST_F(Report, NeedsNothingButItself) {
   EXPECT_EQ(page_.find("<img"), std::string::npos);
   EXPECT_EQ(page_.find("@import"), std::string::npos);
   // Whatever looks like an address names a standard, or a place on the page itself.
-  const std::regex address("(?:https?:)?//[a-z][^\"'<> )]*");
-  for (std::sregex_iterator at(page_.begin(), page_.end(), address), end; at != end; ++at)
-    EXPECT_TRUE(at->str().starts_with("http://www.w3.org/")) << at->str();
-  const std::regex link("href=\"([^\"]*)\"");
-  for (std::sregex_iterator at(page_.begin(), page_.end(), link), end; at != end; ++at)
-    EXPECT_TRUE((*at)[1].str().starts_with("#")) << at->str();
+  for (std::size_t at = 0; (at = page_.find("://", at)) != std::string::npos; ++at)
+    EXPECT_EQ(page_.substr(at, 13), "://www.w3.org") << page_.substr(at, 40);
+  std::size_t links = 0;
+  for (std::size_t at = 0; (at = page_.find("href=\"", at)) != std::string::npos; ++links) {
+    at += 6;
+    EXPECT_EQ(page_.at(at), '#') << page_.substr(at, 40);
+  }
+  EXPECT_GT(links, 0U);
 }
 
 TEST_F(Report, SaysEverythingThatTheRunSays) {
