@@ -87,7 +87,9 @@ void add_fit(CLI::App& app, Chosen& chosen) {
       ->type_name("DEFINITION");
   command->add_option("--keep", options->keep, "only rows for which this is true")->type_name("CONDITION");
   command->add_option("--by", options->by, "a curve for each value of this column")->type_name("SYMBOL");
-  command->add_option("--weights", options->weights, "a column in proportion to 1/variance")
+  command
+      ->add_option("--weights", options->weights,
+                   "a column in proportion to 1/variance, or uncertainty: 1/u(y)^2 from the column u(y)")
       ->type_name("SYMBOL");
   command->callback(
       [options, &chosen] { chosen = [options](Streams& streams) { return fit_table(*options, streams); }; });

@@ -85,11 +85,8 @@ PlotModel model_of(const PlotOptions& options, Diagnostics& diagnostics) {
   plot.fit = text("--fit");
   plot.curve = text("--curve");
   plot.size = text("--size");
-  if (const auto legend = text("--legend")) {
-    const std::vector<std::string> places = {"best",        "none",         "top left", "top right",
-                                             "bottom left", "bottom right", "outside"};
-    plot.legend = places[choice("--legend", legend->text(), places, diagnostics)];
-  }
+  if (const auto legend = text("--legend"))
+    plot.legend = choice("--legend", legend->text(), legend_places(), diagnostics);
   if (options.confidence > 0) plot.confidence = options.confidence / 100;
   plot.residuals = options.residuals;
   plot.bins = options.bins;
@@ -106,8 +103,8 @@ int plot_table(const PlotOptions& options, Streams& streams) {
     diagnostics.add(Code::option_value, {"--output", "a name ending in .png, .svg or .pdf", options.output});
   }
   PlotModel plot = model_of(options, diagnostics);
-  if (plot.kind == PlotKind::histogram && !plot.y.empty())
-    diagnostics.add(Code::plot_of_counts, plot.y.front().place(), {});
+  if (plot.kind == PlotKind::histogram && (!plot.y.empty() || !plot.y2.empty()))
+    diagnostics.add(Code::plot_of_counts, (plot.y.empty() ? plot.y2 : plot.y).front().place(), {});
   auto sheet = sheet_of(options.file, diagnostics);
   if (!sheet || diagnostics.has_errors()) return report(diagnostics, streams);
   for (const std::string& definition : options.definitions) {
@@ -188,7 +185,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
   command->callback([options, &chosen] {
     const bool counted = options->kind == "histogram";
     if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
-    if (options->y.empty() && options->y2.empty() && !counted) throw CLI::RequiredError("--y");
+    if (options->y.empty() && !counted) throw CLI::RequiredError("--y");
     chosen = [options](Streams& streams) { return plot_table(*options, streams); };
   });
 }

@@ -4,9 +4,7 @@
 #include <array>
 
 namespace opensum {
-namespace {
 
-// How tightly an operator binds; operands that bind less tightly need brackets.
 int tightness(const Node& node) {
   switch (node.kind) {
     case NodeKind::convert:
@@ -14,7 +12,7 @@ int tightness(const Node& node) {
     case NodeKind::unary:
       return node.op == Operator::logical_not ? 4 : 8;
     case NodeKind::number:
-      return node.text[0] == '-' ? 8 : 10;
+      return node.text[0] == '-' ? 8 : kTightest;
     case NodeKind::binary:
       switch (node.op) {
         case Operator::logical_or:
@@ -33,9 +31,11 @@ int tightness(const Node& node) {
           return 5;
       }
     default:
-      return 10;
+      return kTightest;
   }
 }
+
+namespace {
 
 std::string bracketed(const Node& node, bool brackets) {
   return brackets ? "(" + print(node) + ")" : print(node);

@@ -108,6 +108,10 @@ struct Formula {
   Passage passage;
 };
 
+/// How tightly an expression binds: operands that bind less tightly than their operator need brackets.
+int tightness(const Node& node);
+constexpr int kTightest = 10;
+
 /// The expression in one form: single blanks, the fewest brackets. Reading it again gives the same tree.
 std::string print(const Node& node);
 

@@ -604,9 +604,9 @@ PageFigure build_page(const Page& page) {
     const double border = region.bottom + std::clamp((1 - kShareOfMain) * height, kLeastBelow, 0.5 * height);
     ChartBuilder main(chart, {region.left, region.right, border, region.top}, letter_of(i), true);
     ChartBuilder below(*chart.below, {region.left, region.right, region.bottom, border - 4}, "", false);
+    main.settle();
     below.share_x(main.x_scale());
     below.say(main.note());
-    main.settle();
     const Margins least{std::max(main.margins().left, below.margins().left),
                         std::max(main.margins().right, below.margins().right), 0, 0};
     main.widen(least);

@@ -61,7 +61,7 @@ struct Series {
 
 enum class ChartKind : std::uint8_t { points, bars, histogram, box };
 
-/// Where the legend stands; `best` is where it covers the least.
+/// Where the legend stands; `best` is where it covers the least. In the order of the words of a study.
 enum class LegendPlace : std::uint8_t { best, none, top_left, top_right, bottom_left, bottom_right, outside };
 
 struct Chart {

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 
@@ -120,30 +121,29 @@ Legend legend_of(const Chart& chart, double widest, double highest) {
 
 bool place_legend(const Legend& legend, LegendPlace wish, const Frame& frame, const std::vector<Mark>& marks,
                   Box& place) {
-  switch (wish) {
-    case LegendPlace::top_left:
-      place = box_at(legend, frame.box, 0, 1);
-      return true;
-    case LegendPlace::top_right:
-      place = box_at(legend, frame.box, 1, 1);
-      return true;
-    case LegendPlace::bottom_left:
-      place = box_at(legend, frame.box, 0, 0);
-      return true;
-    case LegendPlace::bottom_right:
-      place = box_at(legend, frame.box, 1, 0);
-      return true;
-    default:
-      break;
+  // Corners first, then the middles of the sides.
+  struct Corner {
+    LegendPlace name;
+    double across;
+    double up;
+  };
+  constexpr std::array kPlaces = {
+      Corner{LegendPlace::top_left, 0, 1},    Corner{LegendPlace::top_right, 1, 1},
+      Corner{LegendPlace::bottom_left, 0, 0}, Corner{LegendPlace::bottom_right, 1, 0},
+      Corner{LegendPlace::best, 0.5, 1},      Corner{LegendPlace::best, 0.5, 0},
+      Corner{LegendPlace::best, 0, 0.5},      Corner{LegendPlace::best, 1, 0.5}};
+  const auto* const wished =
+      std::find_if(kPlaces.begin(), kPlaces.end(), [&](const Corner& c) { return c.name == wish; });
+  if (wish != LegendPlace::best && wished != kPlaces.end()) {
+    place = box_at(legend, frame.box, wished->across, wished->up);
+    return true;
   }
   if (legend.width + 2 * kFromFrame > frame.box.width() ||
       legend.height + 2 * kFromFrame > frame.box.height())
     return false;
-  // Corners first, then the middles of the sides.
-  constexpr double kPlaces[][2] = {{0, 1}, {1, 1}, {0, 0}, {1, 0}, {0.5, 1}, {0.5, 0}, {0, 0.5}, {1, 0.5}};
   double least = std::numeric_limits<double>::infinity();
-  for (const auto& [across, up] : kPlaces) {
-    const Box box = box_at(legend, frame.box, across, up);
+  for (const Corner& corner : kPlaces) {
+    const Box box = box_at(legend, frame.box, corner.across, corner.up);
     const double cover = covered(box, marks);
     if (cover >= least) continue;
     least = cover;

@@ -8,6 +8,8 @@
 #include <memory>
 #include <string_view>
 
+#include "files/markup.h"
+
 namespace opensum {
 namespace {
 
@@ -36,24 +38,6 @@ PangoLayout* measuring_layout() {
   }();
   static const std::unique_ptr<PangoLayout, Release> layout(pango_layout_new(context.get()));
   return layout.get();
-}
-
-void append_escaped(std::string& out, std::string_view text) {
-  for (const char c : text) {
-    switch (c) {
-      case '&':
-        out += "&amp;";
-        break;
-      case '<':
-        out += "&lt;";
-        break;
-      case '>':
-        out += "&gt;";
-        break;
-      default:
-        out += c;
-    }
-  }
 }
 
 struct Raised {

@@ -1,7 +1,6 @@
 // Writing a sheet as CSV, and the CSV-on-the-Web metadata that goes with it.
 #pragma once
 
-#include <functional>
 #include <string>
 #include <vector>
 
@@ -30,11 +29,6 @@ std::string csv_text(const Table& table, const CsvOptions& options);
 /// The same into an open file, in parts that several threads make, of which only a few exist at a time. The
 /// error number of a failure, else 0.
 int write_csv(const Table& table, const CsvOptions& options, int descriptor);
-
-/// Writes parts in their order into an open file. `make` appends a part to a text; several threads call it,
-/// and only a few parts exist at a time. The error number of a failure, else 0.
-int write_in_parts(int descriptor, std::size_t parts,
-                   const std::function<void(std::string&, std::size_t)>& make);
 
 /// The keys of our own in such metadata.
 constexpr const char* kSymbolKey = "urn:opensum:symbol";

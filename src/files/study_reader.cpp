@@ -8,6 +8,8 @@
 #include <map>
 #include <set>
 
+#include "files/key_reader.h"
+#include "files/plot_reader.h"
 #include "files/toml_text.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
@@ -16,18 +18,13 @@
 namespace opensum {
 namespace {
 
-using Entry = TomlText::Entry;
-
 // In what results can be written.
 constexpr std::array kFormats = {"csv", "ods", "xlsx", "json", "sqlite"};
 
-// What to do with the value of each key of a table.
-using Handlers = std::vector<std::pair<std::string, std::function<void(const Entry&)>>>;
-
-class StudyReader {
+class StudyReader : private KeyReader {
  public:
   StudyReader(const TomlText& toml, const Library& library, Diagnostics& diagnostics)
-      : toml_(toml), library_(library), diagnostics_(diagnostics) {}
+      : KeyReader(toml, diagnostics), library_(library) {}
 
   Study run() {
     collect_names("template");
@@ -46,7 +43,12 @@ class StudyReader {
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
                 {"fit", [&](const Entry& e) { read_named(e, [&](const Entry& f) { read_fit(f); }); }},
-                {"plot", [&](const Entry& e) { read_named(e, [&](const Entry& p) { read_plot(p); }); }}});
+                {"plot", [&](const Entry& e) {
+                   read_named(e, [&](const Entry& p) {
+                     if (auto plot = read_plot(p, toml_, diagnostics_))
+                       study_.plots.push_back(std::move(*plot));
+                   });
+                 }}});
     return std::move(study_);
   }
 
@@ -79,84 +81,6 @@ class StudyReader {
       const auto [found, is_new] = by_name_.try_emplace(named.key, named);
       if (!is_new) diagnostics_.add(Code::name_twice, named.place, {named.key});
     }
-  }
-
-  void wrong_type(const Entry& entry, const char* wanted) {
-    diagnostics_.add(Code::wrong_type, toml_.place(*entry.value), {entry.key, wanted});
-  }
-
-  void read_table(const toml::table& table, const Handlers& handlers) {
-    for (const Entry& entry : toml_.entries(table)) {
-      const auto found = std::find_if(handlers.begin(), handlers.end(),
-                                      [&](const auto& handler) { return handler.first == entry.key; });
-      if (found != handlers.end()) {
-        found->second(entry);
-        continue;
-      }
-      std::vector<std::string> known;
-      for (const auto& handler : handlers) known.push_back(handler.first);
-      diagnostics_.add(Code::unknown_key, entry.place, {entry.key, nearest_name(entry.key, known)});
-    }
-  }
-
-  const toml::table* table_of(const Entry& entry) {
-    if (const toml::table* table = entry.value->as_table()) return table;
-    wrong_type(entry, "a table");
-    return nullptr;
-  }
-
-  std::optional<Passage> passage_of(const Entry& entry) {
-    if (const auto* text = entry.value->as_string()) return toml_.passage(*text);
-    wrong_type(entry, "a text in quotes");
-    return std::nullopt;
-  }
-
-  void read_string(const Entry& entry, std::string& into) {
-    if (const auto passage = passage_of(entry)) into = passage->text();
-  }
-
-  void read_passage(const Entry& entry, std::vector<Passage>& into) {
-    if (auto passage = passage_of(entry)) into.push_back(std::move(*passage));
-  }
-
-  // One text, or a list of texts.
-  std::vector<Passage> passages_of(const Entry& entry) {
-    std::vector<Passage> passages;
-    if (const auto* text = entry.value->as_string()) {
-      passages.push_back(toml_.passage(*text));
-      return passages;
-    }
-    const toml::array* list = entry.value->as_array();
-    if (list == nullptr) {
-      wrong_type(entry, "a text in quotes or a list of them");
-      return passages;
-    }
-    for (const toml::node& item : *list) {
-      if (const auto* text = item.as_string()) {
-        passages.push_back(toml_.passage(*text));
-      } else {
-        diagnostics_.add(Code::wrong_type, toml_.place(item), {entry.key, "a list of texts in quotes"});
-      }
-    }
-    return passages;
-  }
-
-  std::vector<std::string> strings_of(const Entry& entry) {
-    std::vector<std::string> strings;
-    for (const Passage& passage : passages_of(entry)) strings.push_back(passage.text());
-    return strings;
-  }
-
-  // One of a few words; gives its index, or -1 after a reported error.
-  int word_of(const Entry& entry, const std::vector<std::string>& words) {
-    const auto passage = passage_of(entry);
-    if (!passage) return -1;
-    const auto found = std::find(words.begin(), words.end(), passage->text());
-    if (found != words.end()) return static_cast<int>(found - words.begin());
-    std::string list;
-    for (const std::string& word : words) list += (list.empty() ? "\"" : " or \"") + word + "\"";
-    diagnostics_.add(Code::unknown_value, passage->place(), {passage->text(), list});
-    return -1;
   }
 
   bool read_headers(const Entry& entry) { return word_of(entry, {"label", "symbol"}) == 1; }
@@ -478,15 +402,6 @@ class StudyReader {
     }
   }
 
-  void read_count(const Entry& entry, std::int64_t least, std::size_t& into) {
-    const auto* number = entry.value->as_integer();
-    if (number != nullptr && number->get() >= least) {
-      into = static_cast<std::size_t>(number->get());
-    } else {
-      wrong_type(entry, least == 0 ? "a number of 0 or more" : "a number of 1 or more");
-    }
-  }
-
   void read_header_line(const Entry& entry, ReadSettings& read) {
     const auto* truth = entry.value->as_boolean();
     const auto* number = entry.value->as_integer();
@@ -596,145 +511,6 @@ class StudyReader {
     wrong_type(entry, "a number of significant digits from 1 to 17, or \"full\"");
   }
 
-  void read_plot(const Entry& entry) {
-    const toml::table* table = table_of(entry);
-    if (table == nullptr) return;
-    PlotModel plot;
-    plot.name = entry.key;
-    plot.place = entry.place;
-    Handlers settings = {{"title", [&](const Entry& e) { read_string(e, plot.title); }},
-                         {"kind",
-                          [&](const Entry& e) {
-                            const int kind = word_of(e, plot_kinds());
-                            if (kind >= 0) plot.kind = static_cast<PlotKind>(kind);
-                          }},
-                         {"x", [&](const Entry& e) { plot.x = passage_of(e); }},
-                         {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
-                         {"y2", [&](const Entry& e) { plot.y2 = passages_of(e); }},
-                         {"y_error", [&](const Entry& e) { plot.y_error = passage_of(e); }},
-                         {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                         {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
-                         {"split", [&](const Entry& e) { plot.split = passage_of(e); }},
-                         {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
-                         {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
-                         {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
-                         {"curve", [&](const Entry& e) { plot.curve = passage_of(e); }},
-                         {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins); }},
-                         {"legend",
-                          [&](const Entry& e) {
-                            if (word_of(e, {"best", "none", "top left", "top right", "bottom left",
-                                            "bottom right", "outside"}) >= 0)
-                              read_string(e, plot.legend);
-                          }},
-                         {"size", [&](const Entry& e) { plot.size = passage_of(e); }},
-                         {"series", [&](const Entry& e) { read_series(e, plot); }},
-                         {"panels", [&](const Entry& e) { plot.panels = passages_of(e); }},
-                         {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns); }},
-                         {"formats", [&](const Entry& e) { read_formats(e, plot); }}};
-    add_axis_settings(settings, "x", plot.x_axis);
-    add_axis_settings(settings, "y", plot.y_axis);
-    add_axis_settings(settings, "y2", plot.y2_axis);
-    read_table(*table, settings);
-    if (!needs_columns(plot, *table, entry)) return;
-    study_.plots.push_back(std::move(plot));
-  }
-
-  // Whether a plot says what it shows; what it lacks or has too much is reported.
-  bool needs_columns(const PlotModel& plot, const toml::table& table, const Entry& entry) {
-    if (!plot.panels.empty()) {
-      for (const char* key : {"x", "y", "y2", "series"}) {
-        if (!table.contains(key)) continue;
-        diagnostics_.add(Code::plot_of_panels, entry.place, {key});
-        return false;
-      }
-      return true;
-    }
-    if (!plot.series.empty() || table.contains("series")) return !plot.series.empty();
-    const bool counted = plot.kind == PlotKind::histogram;
-    if (counted && (!plot.y.empty() || !plot.y2.empty())) {
-      diagnostics_.add(Code::plot_of_counts,
-                       plot.y.empty() ? plot.y2.front().place() : plot.y.front().place(), {});
-      return false;
-    }
-    const bool no_x = plot.kind == PlotKind::box;
-    bool whole = true;
-    for (const auto& [key, given, needed] :
-         {std::tuple("x", plot.x.has_value(), !no_x),
-          std::tuple("y", !plot.y.empty() || !plot.y2.empty(), !counted)}) {
-      if (given || !needed) continue;
-      whole = false;
-      if (!table.contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
-    }
-    return whole;
-  }
-
-  // The keys of an axis begin with its name.
-  void add_axis_settings(Handlers& settings, const std::string& name, AxisModel& axis) {
-    settings.emplace_back(name + "_unit", [this, &axis](const Entry& e) { axis.unit = passage_of(e); });
-    settings.emplace_back(name + "_scale", [this, &axis](const Entry& e) {
-      axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
-    });
-    settings.emplace_back(name + "_range", [this, &axis](const Entry& e) { read_range(e, axis); });
-  }
-
-  void read_truth(const Entry& entry, bool& into) {
-    const auto* truth = entry.value->as_boolean();
-    if (truth == nullptr) return wrong_type(entry, "true or false");
-    into = truth->get();
-  }
-
-  // A share of certainty, as `"95 %"` or 0.95.
-  void read_confidence(const Entry& entry, std::optional<double>& into) {
-    const auto passage = entry.value->is_number() ? std::nullopt : passage_of(entry);
-    double value = 0;
-    if (const auto number = entry.value->value<double>()) {
-      value = *number;
-    } else if (passage && passage->text().ends_with('%')) {
-      value = std::strtod(passage->text().c_str(), nullptr) / 100;
-    }
-    if (value > 0 && value < 1) {
-      into = value;
-    } else {
-      wrong_type(entry, "a share such as \"95 %\"");
-    }
-  }
-
-  void read_series(const Entry& entry, PlotModel& plot) {
-    const toml::array* list = entry.value->as_array();
-    if (list == nullptr || !list->is_array_of_tables()) {
-      return wrong_type(entry, "a list of tables, [[plot.NAME.series]] for each series");
-    }
-    for (const toml::node& item : *list) {
-      SeriesModel series;
-      series.place = toml_.place(item);
-      read_table(*item.as_table(), {{"sheet", [&](const Entry& e) { series.sheet = passage_of(e); }},
-                                    {"x", [&](const Entry& e) { series.x = passage_of(e); }},
-                                    {"y", [&](const Entry& e) { series.y = passage_of(e); }},
-                                    {"y_error", [&](const Entry& e) { series.y_error = passage_of(e); }},
-                                    {"label", [&](const Entry& e) { read_string(e, series.label); }},
-                                    {"fit", [&](const Entry& e) { series.fit = passage_of(e); }},
-                                    {"marker", [&](const Entry& e) { series.marker = passage_of(e); }},
-                                    {"color", [&](const Entry& e) { series.color = passage_of(e); }},
-                                    {"line",
-                                     [&](const Entry& e) {
-                                       const int style = word_of(e, {"none", "solid", "dashed", "dotted"});
-                                       if (style >= 0) series.line = static_cast<LineStyle>(style);
-                                     }},
-                                    {"axis", [&](const Entry& e) {
-                                       series.right_axis = word_of(e, {"left", "right"}) == 1;
-                                     }}});
-      const bool counted = plot.kind == PlotKind::histogram;
-      const bool has_x = series.x || plot.x || plot.kind == PlotKind::box;
-      const bool has_y = series.y || plot.y.size() == 1 || counted;
-      if (!has_x || !has_y) {
-        diagnostics_.add(Code::key_missing, series.place, {has_x ? "y" : "x"});
-        continue;
-      }
-      plot.series.push_back(std::move(series));
-    }
-  }
-
   void read_fit(const Entry& entry) {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
@@ -755,13 +531,7 @@ class StudyReader {
                         {"model", model},
                         {"keep", [&](const Entry& e) { fit.keep = passage_of(e); }},
                         {"by", [&](const Entry& e) { fit.by = passage_of(e); }},
-                        {"weights",
-                         [&](const Entry& e) {
-                           fit.weights = passage_of(e);
-                           fit.weights_are_uncertainties =
-                               fit.weights && fit.weights->text() == "uncertainty";
-                           if (fit.weights_are_uncertainties) fit.weights.reset();
-                         }},
+                        {"weights", [&](const Entry& e) { fit.weights = passage_of(e); }},
                         {"start", [&](const Entry& e) { read_start(e, fit); }}});
     for (const auto& [key, given] : {std::pair("x", x.has_value()), std::pair("y", y.has_value())}) {
       if (!given && !table->contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
@@ -788,39 +558,7 @@ class StudyReader {
     }
   }
 
-  // Two ends, each a number or a text.
-  void read_range(const Entry& entry, AxisModel& axis) {
-    const toml::array* ends = entry.value->as_array();
-    if (ends == nullptr || ends->size() != 2) return wrong_type(entry, "a list of two ends, such as [0, 25]");
-    for (const toml::node& end : *ends) {
-      const Place place = toml_.place(end);
-      if (const auto* text = end.as_string()) {
-        axis.range.push_back(toml_.passage(*text));
-      } else if (end.is_number()) {
-        axis.range.emplace_back(place.source, place.span.begin, toml_.written(place));
-      } else {
-        wrong_type(entry, "a list of two ends, such as [0, 25]");
-        axis.range.clear();
-        return;
-      }
-    }
-  }
-
-  void read_formats(const Entry& entry, PlotModel& plot) {
-    plot.formats.clear();
-    for (const Passage& format : passages_of(entry)) {
-      const std::string& word = format.text();
-      if (word == "png" || word == "svg" || word == "pdf") {
-        plot.formats.push_back(word);
-      } else {
-        diagnostics_.add(Code::unknown_value, format.place(), {word, "\"png\", \"svg\" or \"pdf\""});
-      }
-    }
-  }
-
-  const TomlText& toml_;
   const Library& library_;
-  Diagnostics& diagnostics_;
   Study study_;
   std::map<std::string, Entry> by_name_;
   /// Sheets and templates that are read whole, and those that are being read.

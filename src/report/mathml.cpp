@@ -7,6 +7,8 @@
 #include <utility>
 #include <vector>
 
+#include "files/markup.h"
+
 namespace opensum {
 namespace {
 
@@ -48,28 +50,10 @@ std::string in_brackets(const std::string& content) {
   return element("mrow", sign("(") + content + sign(")"));
 }
 
-// How tightly an operator binds where it is drawn: a fraction holds together by itself.
-int tightness(const Node& node) {
-  if (node.kind == NodeKind::convert) return 1;
-  if (node.kind == NodeKind::unary) return node.op == Operator::logical_not ? 4 : 6;
-  if (node.kind != NodeKind::binary) return 10;
-  switch (node.op) {
-    case Operator::logical_or:
-      return 2;
-    case Operator::logical_and:
-      return 3;
-    case Operator::add:
-    case Operator::subtract:
-      return 6;
-    case Operator::multiply:
-      return 7;
-    case Operator::divide:
-      return 9;
-    case Operator::power:
-      return 8;
-    default:
-      return 5;
-  }
+// How tightly a node binds where it is drawn: a fraction holds together by itself.
+int drawn_tightness(const Node& node) {
+  const bool fraction = node.kind == NodeKind::binary && node.op == Operator::divide;
+  return fraction ? kTightest : tightness(node);
 }
 
 const char* operator_sign(Operator op) {
@@ -81,7 +65,7 @@ const char* operator_sign(Operator op) {
 std::string drawn(const Node& node);
 
 std::string operand(const Node& node, int least) {
-  return tightness(node) < least ? in_brackets(drawn(node)) : drawn(node);
+  return drawn_tightness(node) < least ? in_brackets(drawn(node)) : drawn(node);
 }
 
 std::string unit_text(const std::string& unit) { return element("mtext", "\u00a0" + escaped(unit)); }
@@ -100,7 +84,9 @@ std::string drawn_binary(const Node& node) {
                                element("mrow", drawn(right)));
   }
   const int own = tightness(node);
-  return operand(left, own) + sign(operator_sign(node.op)) + operand(right, own + 1);
+  // A sign does not follow another.
+  const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
+  return operand(left, own) + sign(operator_sign(node.op)) + operand(right, minus ? kTightest : own + 1);
 }
 
 // The arguments of a function, with those that are named behind the others.
@@ -147,7 +133,7 @@ std::string drawn(const Node& node) {
       return node.quoted ? element("mtext", escaped(node.owner + "." + node.text))
                          : indexed(node.text, node.owner);
     case NodeKind::unary:
-      return sign(operator_sign(node.op)) + operand(*node.children[0], node.op == Operator::negate ? 7 : 5);
+      return sign(operator_sign(node.op)) + operand(*node.children[0], tightness(node));
     case NodeKind::binary:
       return drawn_binary(node);
     case NodeKind::convert:
@@ -162,29 +148,6 @@ std::string drawn(const Node& node) {
 }
 
 }  // namespace
-
-std::string escaped(const std::string& text) {
-  std::string out;
-  for (const char c : text) {
-    switch (c) {
-      case '&':
-        out += "&amp;";
-        break;
-      case '<':
-        out += "&lt;";
-        break;
-      case '>':
-        out += "&gt;";
-        break;
-      case '"':
-        out += "&quot;";
-        break;
-      default:
-        out += c;
-    }
-  }
-  return out;
-}
 
 std::string mathml(const std::string& name, const Node& expression) {
   return "<math display=\"block\"><mrow>" + indexed(name, "") + sign("=") + drawn(expression) +

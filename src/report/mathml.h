@@ -10,7 +10,4 @@ namespace opensum {
 /// `name = expression` as a MathML element that stands in a line of its own.
 std::string mathml(const std::string& name, const Node& expression);
 
-/// A text with the signs of HTML and XML escaped.
-std::string escaped(const std::string& text);
-
 }  // namespace opensum

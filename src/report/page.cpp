@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "report/mathml.h"
+#include "files/markup.h"
 #include "version.h"
 
 namespace opensum {

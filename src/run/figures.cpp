@@ -98,10 +98,17 @@ class PlotChecker {
     const std::vector<PlotPair> pairs = plot_pairs(prepared_, plot_, diagnostics_);
     if (pairs.empty()) return;
     const PlotAxes axes = plot_axes(plot_, pairs, prepared_.units, diagnostics_);
-    check_axes(pairs, axes);
+    check_axes(pairs);
     check_fits(pairs);
-    if (plot_.curve && pairs.front().x != nullptr && pairs.front().y != nullptr)
-      plot_curve(prepared_, plot_, pairs.front(), diagnostics_);
+    if (plot_.curve && pairs.front().x != nullptr && pairs.front().y != nullptr) {
+      const Column& x = *pairs.front().x;
+      if (axes.x_kind == AxisKind::names) {
+        diagnostics_.add(Code::plot_needs_number, pairs.front().x_text->place(),
+                         {x.symbol, kind_name(x.kind)});
+      } else {
+        plot_curve(prepared_, plot_, pairs.front(), diagnostics_);
+      }
+    }
   }
 
  private:
@@ -134,7 +141,12 @@ class PlotChecker {
     const auto refuse = [&](const char* key, const Place& place) {
       diagnostics_.add(Code::plot_kind_key, place, {kind, key});
     };
-    if (plot_.fit && !through_points && plot_.kind != PlotKind::residuals) refuse("fit", plot_.fit->place());
+    if (!through_points && plot_.kind != PlotKind::residuals) {
+      if (plot_.fit) refuse("fit", plot_.fit->place());
+      for (const SeriesModel& series : plot_.series) {
+        if (series.fit) refuse("fit", series.fit->place());
+      }
+    }
     if (plot_.curve && !through_points) refuse("curve", plot_.curve->place());
     if (plot_.y_error && counted) refuse("y_error", plot_.y_error->place());
     const bool series_fit = std::any_of(plot_.series.begin(), plot_.series.end(),
@@ -157,11 +169,11 @@ class PlotChecker {
     }
   }
 
-  void check_axes(const std::vector<PlotPair>& pairs, const PlotAxes& axes) {
+  void check_axes(const std::vector<PlotPair>& pairs) {
     const PlotPair* first_on[2] = {nullptr, nullptr};
     for (const PlotPair& pair : pairs) {
       const Column* x = pairs.front().x;
-      if (pair.x != nullptr && x != nullptr && axes.x_kind != AxisKind::names) {
+      if (pair.x != nullptr && x != nullptr) {
         if (pair.x->kind != x->kind) {
           diagnostics_.add(Code::plot_kinds_differ, pair.x_text->place(),
                            {pair.x->symbol, kind_name(pair.x->kind), x->symbol, kind_name(x->kind)});

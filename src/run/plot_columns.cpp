@@ -41,6 +41,10 @@ class PairFinder {
         }
       }
     }
+    // Without anything on the left there is no second axis.
+    if (std::all_of(pairs_.begin(), pairs_.end(), [](const PlotPair& pair) { return pair.right_axis; })) {
+      for (PlotPair& pair : pairs_) pair.right_axis = false;
+    }
     return std::move(pairs_);
   }
 
@@ -117,7 +121,7 @@ class PairFinder {
     if (plot_.split) pair.split = find(*plot_.split, false);
     if (error) {
       pair.y_error = find(*error, true);
-    } else if (pair.y != nullptr) {
+    } else if (pair.y != nullptr && plot_.kind != PlotKind::box) {
       pair.y_error = stated_error(sheet, *y);
     }
     if (fit) pair.fits = {fit->text(), implied_name(plot_, number)};

@@ -71,11 +71,7 @@ class ChartMaker {
       case PlotKind::line:
         break;
     }
-    static const std::map<std::string, LegendPlace> kPlaces = {
-        {"none", LegendPlace::none},           {"top left", LegendPlace::top_left},
-        {"top right", LegendPlace::top_right}, {"bottom left", LegendPlace::bottom_left},
-        {"outside", LegendPlace::outside},     {"bottom right", LegendPlace::bottom_right}};
-    if (const auto found = kPlaces.find(plot_.legend); found != kPlaces.end()) chart_.legend = found->second;
+    chart_.legend = static_cast<LegendPlace>(plot_.legend);
     chart_.bins = plot_.bins;
   }
 
@@ -132,11 +128,13 @@ class ChartMaker {
       if (pair.x == nullptr) continue;
       const std::vector<bool>* kept = kept_rows_of(pair);
       const bool ordered = pair.x->kind == Kind::number || pair.x->kind == Kind::date;
+      const Conversion to_x =
+          pair.x->kind == Kind::number ? conversion(pair.x->unit, axes_.x_unit) : Conversion();
       for (std::size_t row = 0; row < pair.x->rows; ++row) {
         if (pair.x->null(row) || (kept != nullptr && !(*kept)[row])) continue;
         std::string name = place_name(pair, row);
         if (seen.emplace(name, true).second)
-          values.emplace_back(ordered ? pair.x->number(row) : 0, std::move(name));
+          values.emplace_back(ordered ? to_x(pair.x->number(row)) : 0, std::move(name));
       }
     }
     std::stable_sort(values.begin(), values.end(),
@@ -149,7 +147,13 @@ class ChartMaker {
     one_place_each_ = pairs_.front().x == nullptr;
   }
 
-  static std::string place_name(const PlotPair& pair, std::size_t row) { return cell_text(*pair.x, row); }
+  // A value of x as the name of its place, numbers in the unit of the axis.
+  std::string place_name(const PlotPair& pair, std::size_t row) const {
+    constexpr int kDigits = 6;
+    if (pair.x->kind != Kind::number || same_scale(pair.x->unit, axes_.x_unit))
+      return cell_text(*pair.x, row);
+    return number_text(conversion(pair.x->unit, axes_.x_unit)(pair.x->number(row)), kDigits);
+  }
 
   const std::vector<bool>* kept_rows_of(const PlotPair& pair) const {
     const auto& rows = prepared_.plot_rows[number_];
@@ -206,7 +210,7 @@ class ChartMaker {
       if (series.label.empty()) series.label = label;
       series.right_axis = pair.right_axis;
       style(pair, series);
-      if (plot_.kind != PlotKind::residuals) add_curves(pair, fit, group, all.size(), series);
+      if (plot_.kind != PlotKind::residuals) add_curves(pair, fit, group, series);
       if (one_place_each_) {
         series.x.assign(series.y.size(), static_cast<double>(chart_.x.names.size()));
         chart_.x.names.push_back(series.label);
@@ -318,11 +322,11 @@ class ChartMaker {
   }
 
   // The curve of the group of this series, or of all groups where it is not split by them.
-  void add_curves(const PlotPair& pair, const FoundFit& found, std::size_t group, std::size_t groups,
-                  Series& series) const {
+  void add_curves(const PlotPair& pair, const FoundFit& found, std::size_t group, Series& series) const {
     if (found.fit == nullptr) return;
     const auto& fitted = found.result->groups;
-    const bool same_groups = groups == fitted.size() && (groups == 1 || found.plan->by.has_value());
+    const Column* by = found.plan->by ? &pair.sheet->table().columns[*found.plan->by] : nullptr;
+    const bool same_groups = by == pair.split;
     for (std::size_t g = 0; g < fitted.size(); ++g) {
       if (same_groups ? g != group : group != 0) continue;
       if (fitted[g].curve.state != CurveState::fitted) continue;
@@ -384,6 +388,7 @@ class ChartMaker {
         greatest = std::max(greatest, x);
       }
     }
+    const double first = least;
     least = axes_.x.low.value_or(least);
     greatest = axes_.x.high.value_or(greatest);
     if (!(least < greatest)) return;
@@ -397,7 +402,8 @@ class ChartMaker {
       const double share = static_cast<double>(piece) / kPieces;
       shown.push_back(axes_.x.logarithmic ? least * std::pow(greatest / least, share)
                                           : least + (greatest - least) * share);
-      x.push_back(to_own(shown.back()));
+      // A dated x counts from the first point, as in a fit.
+      x.push_back(to_own(axes_.x_kind == AxisKind::date ? shown.back() - first : shown.back()));
     }
     const std::vector<double> y = (*function)({}, x);
     for (std::size_t i = 0; i < x.size(); ++i) {

@@ -208,8 +208,9 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   const int x = find_column(scope, model.x, diagnostics);
   const int y = find_column(scope, model.y, diagnostics);
   const int by = model.by ? find_column(scope, *model.by, diagnostics) : -1;
-  int weights = model.weights ? find_column(scope, *model.weights, diagnostics) : -1;
-  if (x < 0 || y < 0 || (model.by && by < 0) || (model.weights && weights < 0)) return;
+  const bool by_column = model.weights && !model.weighted_by_uncertainty();
+  int weights = by_column ? find_column(scope, *model.weights, diagnostics) : -1;
+  if (x < 0 || y < 0 || (model.by && by < 0) || (by_column && weights < 0)) return;
   const Type& x_type = scope.columns[static_cast<std::size_t>(x)].type;
   const Type& y_type = scope.columns[static_cast<std::size_t>(y)].type;
   const auto number = [&](const Passage& name, const Type& type, bool or_date) {
@@ -219,7 +220,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   };
   bool good = number(model.x, x_type, true);
   good = number(model.y, y_type, false) && good;
-  if (model.weights) {
+  if (by_column) {
     good = number(*model.weights, scope.columns[static_cast<std::size_t>(weights)].type, false) && good;
   }
   if (!good) return;
@@ -241,7 +242,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   plan.to_x = conversion(x_type.unit, fit.x.unit);
   plan.to_y = conversion(y_type.unit, fit.y.unit);
   if (by >= 0) plan.by = static_cast<std::size_t>(by);
-  if (model.weights_are_uncertainties) {
+  if (model.weighted_by_uncertainty()) {
     weights = uncertainty_column(scope, static_cast<std::size_t>(y));
     const ScopeColumn& of_y = scope.columns[static_cast<std::size_t>(y)];
     if (weights < 0) {

@@ -123,10 +123,12 @@ struct FitModel {
   Passage model;  ///< such as `line`, or an equation in x
   std::optional<Passage> keep;
   std::optional<Passage> by;
-  std::optional<Passage> weights;  ///< a column
-  bool weights_are_uncertainties = false;
+  std::optional<Passage> weights;  ///< a column, or `uncertainty`
   /// Of an equation: its parameters and where their search begins, such as `5 kW`.
   std::vector<std::pair<Passage, Passage>> start;
+
+  /// Whether the weights follow from the standard uncertainty of y.
+  bool weighted_by_uncertainty() const { return weights && weights->text() == "uncertainty"; }
 };
 
 struct OwnUnit {

@@ -121,7 +121,7 @@ struct FitSheetPlan {
   std::size_t y = 0;
   std::optional<std::size_t> by;
   std::optional<std::size_t> weights;
-  /// The weights are uncertainties of y, which this converts to its unit.
+  /// The weights are the standard uncertainty of y, which this converts to its unit.
   std::optional<Conversion> from_uncertainty;
   std::optional<Program> keep;
   /// To the units of the fit, which are those of its first sheet.

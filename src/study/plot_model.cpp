@@ -5,6 +5,10 @@ namespace opensum {
 
 std::vector<std::string> plot_kinds() { return {"points", "line", "bars", "histogram", "box", "residuals"}; }
 
+std::vector<std::string> legend_places() {
+  return {"best", "none", "top left", "top right", "bottom left", "bottom right", "outside"};
+}
+
 std::vector<const Passage*> columns_named(const PlotModel& plot) {
   std::vector<const Passage*> named;
   const auto add = [&](const std::optional<Passage>& name) {

@@ -19,9 +19,11 @@ struct AxisModel {
 };
 
 enum class PlotKind : std::uint8_t { points, line, bars, histogram, box, residuals };
-constexpr int kPlotKinds = 6;
 /// The words for the kinds, in order.
 std::vector<std::string> plot_kinds();
+
+/// The words for where a legend stands; the first is where it covers the least.
+std::vector<std::string> legend_places();
 
 enum class LineStyle : std::uint8_t { none, solid, dashed, dotted };
 
@@ -59,7 +61,7 @@ struct PlotModel {
   AxisModel x_axis;
   AxisModel y_axis;
   AxisModel y2_axis;
-  std::string legend;           ///< where it stands; empty for where it covers the least
+  std::size_t legend = 0;       ///< where it stands, by its word
   std::optional<Passage> size;  ///< such as `85 x 60 mm`
   std::size_t bins = 0;         ///< of a histogram; 0 for as many as its values suggest
   std::vector<SeriesModel> series;

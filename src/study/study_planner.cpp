@@ -185,7 +185,7 @@ class StudyPlanner {
     if (names.empty() && context_.sheets.size() == 1) names = context_.sheets;
     for (const std::string& name : names) {
       const int number = number_of(name);
-      if (number < 0) continue;
+      if (number < 0 || keep.contains(static_cast<std::size_t>(number))) continue;
       const auto sheet = static_cast<std::size_t>(number);
       Others others(*this, sheet);
       diagnostics_.set_sheet(name);
@@ -245,13 +245,14 @@ class StudyPlanner {
     need_rows(task.sheet, needs);
     for (const Passage* name : {&model.x, &model.y}) need_column(task.sheet, name->text(), false, needs);
     if (model.by) need_column(task.sheet, model.by->text(), false, needs);
-    if (model.weights) need_column(task.sheet, model.weights->text(), false, needs);
-    if (model.weights_are_uncertainties) {
+    if (model.weighted_by_uncertainty()) {
       // Whatever states the uncertainty of y is a column of its sheet.
       const Scope& names = planners_[task.sheet]->plan().scope;
       const int y = names.find_column(model.y.text(), false);
       const int u = y < 0 ? -1 : uncertainty_column(names, static_cast<std::size_t>(y));
       if (u >= 0) need_column(task.sheet, names.columns[static_cast<std::size_t>(u)].symbol, false, needs);
+    } else if (model.weights) {
+      need_column(task.sheet, model.weights->text(), false, needs);
     }
     if (!model.keep) return;
     Diagnostics reported_later;

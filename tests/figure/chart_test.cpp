@@ -9,25 +9,11 @@
 #include <set>
 
 #include "figure/draw.h"
+#include "figure/marks_in.h"
 #include "figure/text_size.h"
 
 namespace opensum {
 namespace {
-
-std::vector<Mark> of_role(const Figure& figure, Role role) {
-  std::vector<Mark> found;
-  std::copy_if(figure.marks.begin(), figure.marks.end(), std::back_inserter(found),
-               [&](const Mark& m) { return m.role == role; });
-  return found;
-}
-
-std::vector<std::string> texts_of(const Figure& figure, Role role) {
-  std::vector<std::string> texts;
-  for (const Mark& mark : of_role(figure, role)) {
-    if (mark.kind == MarkKind::text) texts.push_back(mark.text);
-  }
-  return texts;
-}
 
 Series series_of(const std::string& label, std::vector<double> x, std::vector<double> y) {
   Series series{label, std::move(x), std::move(y)};
@@ -49,13 +35,6 @@ Figure figure_of(const Chart& chart) {
   Page page;
   page.charts.push_back(chart);
   return build_page(page).figure;
-}
-
-Point middle_of(const Mark& mark) {
-  Point sum;
-  for (const Point& p : mark.points)
-    sum = {sum.x + p.x / double(mark.points.size()), sum.y + p.y / double(mark.points.size())};
-  return sum;
 }
 
 // The room that a text takes on the page.

@@ -83,6 +83,8 @@ TEST(PlotCommand, SaysWhatIsWrongAndWritesNothing) {
            {{"t.csv", "--x", "x"}, 2, "--y is required"},
            {{"t.csv", "--y", "y"}, 2, "--x is required"},
            {{"t.csv", "--x", "xx", "--y", "y"}, 3, "no column `xx`"},
+           {{"t.csv", "--x", "x", "--y2", "y"}, 2, "--y is required"},
+           {{"t.csv", "--x", "g", "--y", "y", "--curve", "2 [kg]"}, 3, "a figure needs numbers"},
            {{"t.csv", "--x", "x", "--y", "g"}, 3, "a figure needs numbers"},
            {{"t.csv", "--x", "x", "--y", "y", "--y2", "z", "--y2-unit", "s"}, 3, "cannot share an axis"},
            {{"t.csv", "--x", "x", "--y", "y", "--kind", "pie"}, 2, "points, line, bars"},
@@ -120,7 +122,7 @@ TEST(PlotCommand, ReplacesNothingUnasked) {
   EXPECT_EQ(folder.read("f.png"), "mine");
 }
 
-// Weights that are uncertainties: standard errors follow from them alone, as the textbook has it.
+// Weights from the standard uncertainty of y: standard errors follow from it alone, as the textbook has it.
 TEST(Fits, ByTheUncertaintyOfY) {
   const TempFolder folder;
   folder.write("t.csv", "x [s],y [kg],u(y) [g]\n1,3.1,100\n2,5,200\n3,6.9,100\n4,9.4,400\n5,10.9,\n");
@@ -151,6 +153,10 @@ TEST(Fits, ByTheUncertaintyOfY) {
   double error = 0;
   char comma = 0;
   line >> slope >> comma >> error;
+  const Outcome alone =
+      run_program(folder, {"fit", "t.csv", "--x", "x", "--y", "y", "--weights", "uncertainty"});
+  EXPECT_EQ(alone.code, 0) << alone.err;
+  EXPECT_NE(alone.out.find("standard error 0.067\n"), std::string::npos) << alone.out;
   EXPECT_NEAR(slope, (s * sxy - sx * sy) / delta, 1e-11);
   EXPECT_NEAR(error, std::sqrt(s / delta), 1e-11);
 }

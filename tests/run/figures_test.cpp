@@ -7,6 +7,8 @@
 #include <cmath>
 #include <set>
 
+#include "figure/marks_in.h"
+#include "figure/palette.h"
 #include "files/temp_folder.h"
 #include "run/compute.h"
 
@@ -42,26 +44,10 @@ BuiltFigure figure_of(const std::string& keys, const std::string& data = kData) 
   return figures.empty() ? BuiltFigure() : std::move(figures.front());
 }
 
-std::vector<Mark> of_role(const BuiltFigure& built, Role role) {
-  std::vector<Mark> found;
-  std::copy_if(built.figure.marks.begin(), built.figure.marks.end(), std::back_inserter(found),
-               [&](const Mark& m) { return m.role == role; });
-  return found;
-}
+std::vector<Mark> of_role(const BuiltFigure& built, Role role) { return of_role(built.figure, role); }
 
 std::vector<std::string> texts_of(const BuiltFigure& built, Role role) {
-  std::vector<std::string> texts;
-  for (const Mark& mark : of_role(built, role)) {
-    if (mark.kind == MarkKind::text) texts.push_back(mark.text);
-  }
-  return texts;
-}
-
-Point middle_of(const Mark& mark) {
-  Point sum;
-  for (const Point& p : mark.points)
-    sum = {sum.x + p.x / double(mark.points.size()), sum.y + p.y / double(mark.points.size())};
-  return sum;
+  return texts_of(built.figure, role);
 }
 
 TEST(Figures, ASeriesAndACurveForEachValueOfAColumn) {
@@ -184,6 +170,42 @@ TEST(Figures, HistogramsAndBoxesCountEveryKnownValue) {
   const BuiltFigure alone = figure_of("kind = 'box'\ny = ['y', 'z']\n");
   const auto labels = texts_of(alone, Role::tick_label);
   EXPECT_EQ(std::count(labels.begin(), labels.end(), "y") + std::count(labels.begin(), labels.end(), "z"), 2);
+}
+
+// The places of boxes are told in the unit of the axis, whichever the column has.
+TEST(Figures, BoxesStandAtValuesInTheUnitOfTheAxis) {
+  const BuiltFigure built = figure_of("kind = 'box'\nx = 'x'\ny = 'y'\nx_unit = 'ms'\n");
+  EXPECT_EQ(texts_of(built, Role::axis_label).at(0), "x [ms]");
+  const auto labels = texts_of(built, Role::tick_label);
+  for (const char* place : {"1000", "2000", "3000", "4000"})
+    EXPECT_EQ(std::count(labels.begin(), labels.end(), place), 1) << place;
+}
+
+// A fit by one column says nothing of series by another, however many groups each has.
+TEST(Figures, CurvesOfOtherGroupsBelongToNoSeries) {
+  const auto figures = figures_of(
+      "equations = 'late = if(x > 2 [s], \"late\", \"early\")'\n[fit.f]\nx = 'x'\ny = 'z'\nby = 'late'\n"
+      "[plot.p]\nx = 'x'\ny = 'z'\nsplit = 'site'\nfit = 'f'\n");
+  ASSERT_EQ(figures.size(), 1U);
+  const auto legend = texts_of(figures[0], Role::legend);
+  EXPECT_EQ(std::count_if(legend.begin(), legend.end(),
+                          [](const std::string& t) { return t.starts_with("early: "); }),
+            1);
+  EXPECT_EQ(std::count_if(legend.begin(), legend.end(),
+                          [](const std::string& t) { return t.starts_with("late: "); }),
+            1);
+  for (const Mark& curve : of_role(figures[0], Role::curve)) EXPECT_TRUE((curve.color == kInk));
+}
+
+// The curve of a dated x counts from the first point: 1 kg and 1 kg more each day.
+TEST(Figures, ACurveOverDatesCountsFromTheFirst) {
+  const BuiltFigure built = figure_of("x = 'day'\ny = 'y'\ncurve = '1 [kg] + 1 [kg/d] * x'\n",
+                                      "day,y [kg]\n2031-03-01,1\n2031-03-03,3\n2031-03-05,5\n");
+  const auto curves = of_role(built, Role::curve);
+  ASSERT_EQ(curves.size(), 1U);
+  const auto points = of_role(built, Role::point);
+  EXPECT_NEAR(curves[0].points.front().y, middle_of(points.front()).y, 1e-6);
+  EXPECT_NEAR(curves[0].points.back().y, middle_of(points.back()).y, 1e-6);
 }
 
 TEST(Figures, SeriesMayBeStyledOneByOne) {
