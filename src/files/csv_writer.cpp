@@ -2,7 +2,6 @@
 #include "files/csv_writer.h"
 
 #include <algorithm>
-#include <array>
 
 #include "files/output.h"
 #include "table/number_text.h"
@@ -83,9 +82,9 @@ class CsvWriter {
 
   std::string header() const {
     std::string out;
-    for (const Column* column : columns_) {
-      if (column != columns_.front()) out += options_.delimiter;
-      append_field(out, header_text(*column, options_.headers_are_symbols), options_.delimiter);
+    for (std::size_t c = 0; c < columns_.size(); ++c) {
+      if (c > 0) out += options_.delimiter;
+      append_field(out, header_text(*columns_[c], options_.headers_are_symbols), options_.delimiter);
     }
     return out + '\n';
   }
@@ -95,7 +94,6 @@ class CsvWriter {
   void append_part(std::string& out, std::size_t part) const {
     const std::size_t begin = part * kChunkRows;
     const std::size_t end = std::min(begin + kChunkRows, table_.rows);
-    if (table_.order.empty()) return append_chunk(out, part, end - begin);
     for (std::size_t place = begin; place < end; ++place) {
       const std::size_t row = table_.row_at(place);
       const std::size_t line = out.size();
@@ -103,63 +101,13 @@ class CsvWriter {
         if (c > 0) out += options_.delimiter;
         append_cell(out, *columns_[c], row, options_.delimiter);
       }
-      end_line(out, line);
+      // A row of one empty cell would look like a blank line, which readers pass over.
+      if (columns_.size() == 1 && out.size() == line) out += "\"\"";
+      out += '\n';
     }
   }
 
  private:
-  // How the cells of a chunk become text.
-  enum class Manner : std::uint8_t { source, number, any };
-  struct Cells {
-    const Column* column = nullptr;
-    const Chunk* chunk = nullptr;
-    Manner manner = Manner::any;
-  };
-
-  // A row of one empty cell would look like a blank line, which readers pass over.
-  void end_line(std::string& out, std::size_t begin) const {
-    if (columns_.size() == 1 && out.size() == begin) out += "\"\"";
-    out += '\n';
-  }
-
-  // The rows of one chunk, with what is the same for all of them found out before.
-  void append_chunk(std::string& out, std::size_t part, std::size_t rows) const {
-    std::vector<Cells> cells;
-    cells.reserve(columns_.size());
-    for (const Column* column : columns_) {
-      const Chunk& chunk = column->chunks[part];
-      const bool number = column->kind == Kind::number;
-      const Manner manner = number && !chunk.source.empty() && column->cells_are_plain ? Manner::source
-                            : number && chunk.source.empty()                           ? Manner::number
-                                                                                       : Manner::any;
-      cells.push_back({column, &chunk, manner});
-    }
-    for (std::size_t i = 0; i < rows; ++i) {
-      const std::size_t line = out.size();
-      for (std::size_t c = 0; c < cells.size(); ++c) {
-        if (c > 0) out += options_.delimiter;
-        append(out, cells[c], part * kChunkRows + i, i);
-      }
-      end_line(out, line);
-    }
-  }
-
-  void append(std::string& out, const Cells& cells, std::size_t row, std::size_t i) const {
-    const Chunk& chunk = *cells.chunk;
-    if (cells.manner == Manner::any) return append_cell(out, *cells.column, row, options_.delimiter);
-    if (chunk.null_at(i)) return;
-    if (cells.manner == Manner::source) {
-      const std::string_view source = trimmed(chunk.source[i]);
-      if (!source.empty()) {
-        out.append(source.data(), source.size());
-        return;
-      }
-    }
-    std::array<char, kLongestNumber> text;
-    const char* const end = write_number(text.data(), chunk.numbers[i], cells.column->digits);
-    out.append(text.data(), static_cast<std::size_t>(end - text.data()));
-  }
-
   const Table& table_;
   const CsvOptions& options_;
   std::vector<const Column*> columns_;

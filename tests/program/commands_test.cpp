@@ -3,6 +3,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "files/text_file.h"
 #include "program/program.h"
 
 namespace opensum {
@@ -166,7 +167,9 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "run,2,3,height,null,missing,,,run.speed row 2\n"
             "run,3,4,height,null,divide_by_zero,,,run.height row 3\n");
   const auto record = nlohmann::json::parse(folder.read("results/record.json"));
-  EXPECT_EQ(record["inputs"].size(), 2U);
+  ASSERT_EQ(record["inputs"].size(), 2U);
+  EXPECT_EQ(record["inputs"][0]["sha256"], sha256(kStudy));
+  EXPECT_EQ(record["inputs"][1]["sha256"], sha256(kTable));
   EXPECT_EQ(record["sheets"][0]["derived"][1]["equation"], "0.5 * mass * speed^2");
   const auto metadata = nlohmann::json::parse(folder.read("results/run.csv-metadata.json"));
   EXPECT_EQ(metadata["@context"], "http://www.w3.org/ns/csvw");
