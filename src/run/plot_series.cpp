@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <boost/math/distributions/normal.hpp>
 #include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <limits>
@@ -147,12 +148,10 @@ class ChartMaker {
     one_place_each_ = pairs_.front().x == nullptr;
   }
 
-  // A value of x as the name of its place, numbers in the unit of the axis.
+  // A value of x as the name of its place: numbers in the unit of the axis, 4 and 4.0 as the same.
   std::string place_name(const PlotPair& pair, std::size_t row) const {
-    constexpr int kDigits = 6;
-    if (pair.x->kind != Kind::number || same_scale(pair.x->unit, axes_.x_unit))
-      return cell_text(*pair.x, row);
-    return number_text(conversion(pair.x->unit, axes_.x_unit)(pair.x->number(row)), kDigits);
+    if (pair.x->kind != Kind::number) return cell_text(*pair.x, row);
+    return number_text(conversion(pair.x->unit, axes_.x_unit)(pair.x->number(row)));
   }
 
   const std::vector<bool>* kept_rows_of(const PlotPair& pair) const {
@@ -348,8 +347,11 @@ class ChartMaker {
     const bool log_x = axes_.x.logarithmic && curve.x_least > 0;
     double reach = 0;
     if (plot_.confidence && curve.degrees_of_freedom > 0) {
+      const double upper = (1 + *plot_.confidence) / 2;
       const boost::math::students_t spread(static_cast<double>(curve.degrees_of_freedom));
-      reach = boost::math::quantile(spread, (1 + *plot_.confidence) / 2);
+      // Where the standard errors follow from a stated u(y), nothing was estimated from the residuals.
+      reach = found.plan->from_uncertainty ? boost::math::quantile(boost::math::normal(), upper)
+                                           : boost::math::quantile(spread, upper);
     }
     CurveLine line;
     for (int piece = 0; piece <= kPieces; ++piece) {

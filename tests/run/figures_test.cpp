@@ -107,6 +107,21 @@ TEST(Figures, ABandIsNarrowestAtTheMeanAndHoldsTheCurve) {
   EXPECT_NEAR(width(0), width(half - 1), 1e-6) << "the mean of x is its middle";
 }
 
+// With a stated u(y) the band is that of the normal distribution: at the mean of x, 1.96 u / sqrt(n).
+TEST(Figures, ABandByStatedUncertaintyIsThatOfTheNormalDistribution) {
+  const auto figures = figures_of(
+      "[fit.f]\nx = 'x'\ny = 'z'\nweights = 'uncertainty'\n[plot.p]\nx = 'x'\ny = 'z'\nfit = 'f'\nconfidence "
+      "= '95 %'\n",
+      "x [s],z [kg],u(z) [kg]\n1,3,1\n2,4.5,1\n3,7.2,1\n4,8,1\n5,11.5,1\n");
+  ASSERT_EQ(figures.size(), 1U);
+  const std::vector<Point> border = of_role(figures[0], Role::band).at(0).points;
+  const auto points = of_role(figures[0], Role::point);
+  const double per_kg = (middle_of(points[4]).y - middle_of(points[0]).y) / 8.5;
+  const std::size_t middle = border.size() / 4;
+  EXPECT_NEAR((border[middle].y - border[border.size() - 1 - middle].y) / per_kg, 2 * 1.959964 / std::sqrt(5),
+              1e-4);
+}
+
 TEST(Figures, KeepLeavesRowsOutOfThePlotAlone) {
   const auto figures = figures_of(
       "[plot.p]\nx = 'x'\ny = 'y'\nkeep = 'site == \"b\" and x > 1 [s]'\n[plot.q]\nx = 'x'\ny = 'y'\n");
@@ -179,6 +194,10 @@ TEST(Figures, BoxesStandAtValuesInTheUnitOfTheAxis) {
   const auto labels = texts_of(built, Role::tick_label);
   for (const char* place : {"1000", "2000", "3000", "4000"})
     EXPECT_EQ(std::count(labels.begin(), labels.end(), place), 1) << place;
+  const auto same = texts_of(
+      figure_of("kind = 'box'\nx = 'x'\ny = 'y'\n", "x [s],y [kg]\n4,1\n4.0,2\n4.00,3\n"), Role::tick_label);
+  EXPECT_EQ(std::count_if(same.begin(), same.end(), [](const std::string& t) { return t.starts_with("4"); }),
+            1);
 }
 
 // A fit by one column says nothing of series by another, however many groups each has.
