@@ -91,7 +91,7 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
 
 int check_study(const std::string& path, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(path, diagnostics);
+  const auto prepared = prepare_study_file(path, diagnostics, Rows::left_if_long);
   const int code = report(diagnostics, streams);
   if (!prepared || code != 0) return code;
   print_constants(prepared->constants, streams.out);

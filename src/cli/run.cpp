@@ -22,11 +22,11 @@ struct RunOptions {
 
 int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(path, diagnostics);
+  const auto prepared = prepare_study_file(path, diagnostics, Rows::left_if_long);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
   if (!output.empty()) prepared->output = output;
   prepared->inputs.start_digests();
-  compute(*prepared, Memory::needed, diagnostics);
+  compute(*prepared, Memory::streamed, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   const RunFacts facts = write_results(*prepared, diagnostics);
   const int code = report(diagnostics, streams);

@@ -119,6 +119,14 @@ std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& colum
   return chunks;
 }
 
+std::vector<Chunk> Evaluator::run_rows(const std::vector<const Column*>& columns,
+                                       const std::vector<std::vector<Chunk>>& stages, std::size_t rows) {
+  std::vector<Chunk> chunks((rows + kChunkRows - 1) / kChunkRows);
+  for (std::size_t part = 0; part < chunks.size(); ++part)
+    chunks[part] = run_chunk(columns, stages, part, std::min(kChunkRows, rows - part * kChunkRows));
+  return chunks;
+}
+
 Chunk Evaluator::run_chunk(const std::vector<const Column*>& columns,
                            const std::vector<std::vector<Chunk>>& stages, std::size_t index,
                            std::size_t rows) {

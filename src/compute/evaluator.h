@@ -31,6 +31,11 @@ class Evaluator {
   std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows, Origins& origins,
                                 const StudyColumns* study = nullptr);
 
+  /// The same for `rows` rows where functions of whole columns are computed already: `stages` has their
+  /// values.
+  std::vector<Chunk> run_rows(const std::vector<const Column*>& columns,
+                              const std::vector<std::vector<Chunk>>& stages, std::size_t rows);
+
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;
   std::size_t rows_left_out() const;

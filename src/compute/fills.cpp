@@ -32,21 +32,27 @@ std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Pr
     notes.tallies.insert(notes.tallies.end(), met.tallies.begin(), met.tallies.end());
     notes.order_faults.insert(notes.order_faults.end(), met.order_faults.begin(), met.order_faults.end());
   }
+  std::vector<FilledCell> cells = fill_gaps(measured, results, filled);
+  for (Chunk& chunk : filled.chunks) chunk.made = made;
+  return cells;
+}
+
+std::vector<FilledCell> fill_gaps(const Column& measured, const std::vector<std::vector<Chunk>>& rules,
+                                  Column& filled) {
   std::vector<FilledCell> cells;
   filled.rows = measured.rows;
   filled.chunks = measured.chunks;
   for (std::size_t index = 0; index < filled.chunks.size(); ++index) {
     Chunk& chunk = filled.chunks[index];
-    chunk.made = made;
     for (std::size_t i = 0; i < chunk.nulls.size(); ++i) {
       if (!chunk.nulls[i]) continue;
       FilledCell cell{index * kChunkRows + i, -1, {}};
-      for (std::size_t k = 0; k < results.size() && cell.rule < 0; ++k) {
-        cell.left = results[k][index].null_at(i);
+      for (std::size_t k = 0; k < rules.size() && cell.rule < 0; ++k) {
+        cell.left = rules[k][index].null_at(i);
         if (!cell.left) cell.rule = static_cast<int>(k);
       }
       if (cell.rule >= 0) {
-        take(chunk, results[static_cast<std::size_t>(cell.rule)][index], i, measured.kind == Kind::text);
+        take(chunk, rules[static_cast<std::size_t>(cell.rule)][index], i, measured.kind == Kind::text);
       }
       cells.push_back(cell);
     }

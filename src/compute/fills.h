@@ -23,4 +23,8 @@ std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Pr
                                     Origins& origins, EvaluationNotes& notes,
                                     const StudyColumns* study = nullptr);
 
+/// The same by the values that the rules gave.
+std::vector<FilledCell> fill_gaps(const Column& measured, const std::vector<std::vector<Chunk>>& rules,
+                                  Column& filled);
+
 }  // namespace opensum

@@ -24,17 +24,67 @@ double sum_of(std::span<const double> values) {
 
 double mean_of(std::span<const double> values) { return sum_of(values) / static_cast<double>(values.size()); }
 
+namespace {
+
+// The sum of two doubles and what its rounding lost (Knuth).
+Twofold exact_sum(double a, double b) {
+  const double sum = a + b;
+  const double of_b = sum - a;
+  return {sum, (a - (sum - of_b)) + (b - of_b)};
+}
+
+// The product of two doubles and what its rounding lost (Dekker).
+Twofold exact_product(double a, double b) {
+  constexpr double kSplit = 134217729;  // 2^27 + 1
+  const auto halves = [](double x) {
+    const double far = kSplit * x;
+    const double high = far - (far - x);
+    return Twofold{high, x - high};
+  };
+  const double product = a * b;
+  const Twofold x = halves(a);
+  const Twofold y = halves(b);
+  return {product, ((x.high * y.high - product) + x.high * y.low + x.low * y.high) + x.low * y.low};
+}
+
+Twofold sum(const Twofold& a, const Twofold& b) {
+  const Twofold high = exact_sum(a.high, b.high);
+  return exact_sum(high.high, high.low + (a.low + b.low));
+}
+
+Twofold square(const Twofold& a) {
+  const Twofold high = exact_product(a.high, a.high);
+  return exact_sum(high.high, high.low + 2 * a.high * a.low);
+}
+
+Twofold divided(const Twofold& a, double by) {
+  const double quotient = a.high / by;
+  const Twofold back = exact_product(quotient, by);
+  return exact_sum(quotient, ((a.high - back.high) - back.low + a.low) / by);
+}
+
+}  // namespace
+
+void Spread::add(double value) {
+  if (count_++ == 0) first_ = value;
+  const Twofold distance = exact_sum(value, -first_);
+  sum_ = sum(sum_, distance);
+  squares_ = sum(squares_, square(distance));
+}
+
+double Spread::deviation() const {
+  const auto count = static_cast<double>(count_);
+  const Twofold of_mean = divided(square(sum_), count);
+  const Twofold left = sum(squares_, {-of_mean.high, -of_mean.low});
+  // Beyond the largest number there is no variance, and it must not look like none.
+  const double squares = left.high + left.low;
+  return std::sqrt((squares < 0 ? 0 : squares) / (count - 1));
+}
+
 double deviation_of(std::span<const double> values) {
-  const double count = static_cast<double>(values.size());
-  const double mean = mean_of(values);
-  CompensatedSum squares;
-  CompensatedSum rest;
-  for (const double value : values) {
-    squares.add((value - mean) * (value - mean));
-    rest.add(value - mean);
-  }
-  const double left = rest.value() * rest.value() / count;
-  return std::sqrt(std::max(squares.value() - left, 0.0) / (count - 1));
+  Spread spread;
+  for (const double value : values) spread.add(value);
+  return spread.deviation();
 }
 
 double quantile_of(std::vector<double>& values, double p) {

@@ -2,11 +2,10 @@
 #include "files/csv_reader.h"
 
 #include <algorithm>
-#include <atomic>
 #include <deque>
 #include <map>
-#include <numeric>
 
+#include "files/csv_rows.h"
 #include "files/encoding.h"
 #include "files/table_layout.h"
 #include "table/number_text.h"
@@ -22,6 +21,7 @@ constexpr std::size_t kLinesToSniff = 20;
 struct CsvStorage {
   std::shared_ptr<const InputFile> file;
   std::deque<std::string> unquoted;
+  std::vector<std::deque<std::string>> parts;  // the same of parts that were read by themselves
 };
 
 class CsvParser {
@@ -36,7 +36,7 @@ class CsvParser {
     storage_->file = file;
   }
 
-  std::optional<RawTable> run() {
+  std::optional<RawTable> run(bool leave_rows) {
     go_to(layout_.header ? *layout_.header : layout_.rows);
     if (layout_.header) {
       read_header();
@@ -49,7 +49,11 @@ class CsvParser {
       rows = behind(rows);
     }
     go_to(rows);
-    if (faults_ == 0) read_rows();
+    if (faults_ == 0 && leave_rows && at_ < text_.size()) {
+      table_.left_in_file = row_source();
+    } else if (faults_ == 0) {
+      read_rows();
+    }
     diagnostics_.append(found_);
     if (faults_ > 0) return std::nullopt;
     table_.file = storage_->file->path;
@@ -233,63 +237,45 @@ class CsvParser {
     if (!ragged_.empty()) explain_ragged_rows();
   }
 
-  // Rows of a long table without quotes, blank lines or lines of unlike width, by several threads. False, and
-  // nothing read, where it is no such table.
-  bool read_plain_rows() {
-    constexpr std::size_t kLongTable = 1U << 20U;
-    constexpr std::size_t kPartsPerThread = 8;
-    const std::size_t width = table_.headers.size();
-    if (text_.size() - std::min(at_, text_.size()) < kLongTable ||
-        text_.find('"', at_) != std::string_view::npos)
-      return false;
-    std::vector<std::size_t> begins = {at_};
-    const std::size_t wanted = kPartsPerThread * threads();
-    for (std::size_t part = 1; part < wanted; ++part) {
-      const std::size_t line = text_.find('\n', at_ + (text_.size() - at_) / wanted * part);
-      if (line != std::string_view::npos && line + 1 < text_.size() && line + 1 > begins.back())
-        begins.push_back(line + 1);
-    }
-    const std::size_t parts = begins.size();
-    begins.push_back(text_.size());
-    std::vector<std::size_t> first(parts + 1, 0);
-    for_each_part(parts, [&](std::size_t part) {
-      const std::string_view text = text_.substr(begins[part], begins[part + 1] - begins[part]);
-      first[part + 1] = static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n')) +
-                        (text.back() == '\n' ? 0 : 1);
-    });
-    std::partial_sum(first.begin(), first.end(), first.begin());
-    for_each_part(width, [&](std::size_t column) { table_.columns[column].resize(first.back()); });
-    std::atomic<bool> plain = true;
-    for_each_part(parts, [&](std::size_t part) {
-      if (plain && !read_plain_part(begins[part], begins[part + 1], first[part], width)) plain = false;
-    });
-    if (!plain) {
-      for (auto& column : table_.columns) column.clear();
-      return false;
-    }
-    table_.lines.resize(first.back());
-    std::iota(table_.lines.begin(), table_.lines.end(), line_);
-    line_ += first.back();
-    at_ = text_.size();
-    return true;
+  std::shared_ptr<const RowSource> row_source() const {
+    return csv_row_source({storage_->file, at_, text_.size(), line_, table_.headers.size(), delimiter_});
   }
 
-  // The lines between two places, into rows from `row` on; false at a line that is not plain.
-  bool read_plain_part(std::size_t begin, std::size_t end, std::size_t row, std::size_t width) {
-    const char* at = text_.data() + begin;
-    const char* const stop = text_.data() + end;
-    for (; at < stop; ++row) {
-      if (*at == '\n' || *at == '\r') return false;
-      for (std::size_t i = 0; i < width; ++i) {
-        const char* const field = at;
-        while (at < stop && *at != delimiter_ && *at != '\n') ++at;
-        const bool last = at == stop || *at == '\n';
-        if (last != (i + 1 == width)) return false;
-        const char* const field_end = last && at > field && at[-1] == '\r' ? at - 1 : at;
-        table_.columns[i][row] = {field, static_cast<std::size_t>(field_end - field)};
-        ++at;
-      }
+  // The rows of a long table by several threads. False, and nothing read, where they are not plain.
+  bool read_plain_rows() {
+    constexpr std::size_t kLongTable = 1U << 20U;
+    if (text_.size() - std::min(at_, text_.size()) < kLongTable) return false;
+    const auto source = row_source();
+    const std::vector<std::size_t> cuts = source->cuts();
+    const std::size_t parts = cuts.size() - 1;
+    std::vector<RawRows> rows(parts);
+    std::vector<RowSource::Reading> readings(parts);
+    for_each_part(parts, [&](std::size_t part) {
+      readings[part] = source->read(cuts[part], cuts[part + 1], 0, rows[part]);
+    });
+    std::vector<std::size_t> first(parts + 1, 0);
+    for (std::size_t part = 0; part < parts; ++part) {
+      // A part that was begun inside a row would not begin where the one before ends.
+      if (!readings[part].clean || readings[part].end != cuts[part + 1]) return false;
+      first[part + 1] = first[part] + rows[part].rows();
     }
+    const std::size_t width = table_.headers.size();
+    std::vector<std::size_t> lines(parts, line_);
+    for (std::size_t part = 1; part < parts; ++part) lines[part] = lines[part - 1] + readings[part - 1].lines;
+    line_ = lines.back() + readings.back().lines;
+    for (std::vector<std::string_view>& column : table_.columns) column.resize(first.back());
+    table_.lines.resize(first.back());
+    for_each_part(parts, [&](std::size_t part) {
+      const auto begin = static_cast<std::ptrdiff_t>(first[part]);
+      for (std::size_t i = 0; i < width; ++i)
+        std::copy(rows[part].columns[i].begin(), rows[part].columns[i].end(),
+                  table_.columns[i].begin() + begin);
+      std::transform(rows[part].lines.begin(), rows[part].lines.end(), table_.lines.begin() + begin,
+                     [&](std::size_t line) { return line + lines[part]; });
+      rows[part].columns = {};
+    });
+    for (RawRows& part : rows) storage_->parts.push_back(std::move(part.unquoted));
+    at_ = text_.size();
     return true;
   }
 
@@ -385,12 +371,14 @@ char find_delimiter(std::string_view text, char decimal) {
 }
 
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                                 Diagnostics& diagnostics) {
+                                 Diagnostics& diagnostics, Rows rows) {
   if (file->text.find_first_not_of(" \t\r\n") == std::string::npos || file->text == "\xEF\xBB\xBF") {
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;
   }
-  const auto decoded = decode(file, settings.encoding, diagnostics);
+  const bool leave_rows = rows == Rows::left_if_long && file->text.size() >= row_limits().long_table &&
+                          is_utf8(*file, settings.encoding);
+  const auto decoded = leave_rows ? without_mark(file) : decode(file, settings.encoding, diagnostics);
   if (!decoded) return std::nullopt;
   const auto layout = find_layout(*decoded->file, settings, diagnostics);
   if (!layout) return std::nullopt;
@@ -398,12 +386,12 @@ std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, c
   const std::size_t begin = layout->header ? layout->header->offset : layout->rows.offset;
   const char delimiter =
       settings.delimiter.value_or(find_delimiter(text.substr(begin), settings.style.decimal));
-  auto table = CsvParser(decoded->file, *layout, delimiter, diagnostics).run();
+  auto table = CsvParser(decoded->file, *layout, delimiter, diagnostics).run(leave_rows);
   if (!table) return std::nullopt;
   table->encoding = decoded->encoding;
   table->delimiter = delimiter;
   if (layout->header) table->header_line = layout->header->number;
-  if (table->rows() == 0) diagnostics.add(Code::no_rows, {file->path});
+  if (table->rows() == 0 && !table->left_in_file) diagnostics.add(Code::no_rows, {file->path});
   return table;
 }
 

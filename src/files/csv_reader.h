@@ -1,6 +1,7 @@
 // Reading CSV and TSV (RFC 4180): fields, quotes, line ends, separators found by themselves.
 #pragma once
 
+#include <cstdint>
 #include <memory>
 #include <optional>
 
@@ -11,13 +12,16 @@
 
 namespace opensum {
 
+/// What becomes of the rows of a table: they are read, or those of a long one in UTF-8 are left in the file.
+enum class Rows : std::uint8_t { read, left_if_long };
+
 /// More columns than this are taken for a file that is no table.
 constexpr std::size_t kMostColumns = 20'000;
 
 /// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
 /// keeps alive.
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                                 Diagnostics& diagnostics);
+                                 Diagnostics& diagnostics, Rows rows = Rows::read);
 
 /// The separator that the first lines agree on most: tab, semicolon, comma or bar, but not the decimal sign;
 /// a comma when none does.

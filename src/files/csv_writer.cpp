@@ -8,10 +8,20 @@
 
 namespace opensum {
 
+namespace {
+
+// Whether a field needs quotes.
+bool needs_quotes(std::string_view field, char delimiter) {
+  if (field.empty()) return false;
+  if (field.front() == ' ' || field.back() == ' ') return true;
+  return std::any_of(field.begin(), field.end(),
+                     [delimiter](char c) { return c == delimiter || c == '"' || c == '\n' || c == '\r'; });
+}
+
+}  // namespace
+
 void append_field(std::string& out, std::string_view field, char delimiter) {
-  const char special[] = {delimiter, '"', '\n', '\r', '\0'};
-  const bool blank_end = !field.empty() && (field.front() == ' ' || field.back() == ' ');
-  if (field.find_first_of(special) == std::string_view::npos && !blank_end) {
+  if (!needs_quotes(field, delimiter)) {
     out += field;
     return;
   }
@@ -75,6 +85,51 @@ void append_cell(std::string& out, const Column& column, std::size_t row, char d
   }
 }
 
+// Text that grows by small pieces without asking each time whether there is room.
+class Growing {
+ public:
+  explicit Growing(std::string& out) : out_(out), at_(out.size()) {}
+  ~Growing() { out_.resize(at_); }
+  Growing(const Growing&) = delete;
+  Growing& operator=(const Growing&) = delete;
+
+  // A place with room for so many bytes.
+  char* room(std::size_t bytes) {
+    if (out_.size() - at_ < bytes) out_.resize(std::max(2 * out_.size(), at_ + bytes));
+    return out_.data() + at_;
+  }
+  void end_at(const char* place) { at_ = static_cast<std::size_t>(place - out_.data()); }
+  void add(char c) {
+    *room(1) = c;
+    ++at_;
+  }
+  void add(std::string_view text) { end_at(std::copy(text.begin(), text.end(), room(text.size()))); }
+  std::size_t size() const { return at_; }
+
+ private:
+  std::string& out_;
+  std::size_t at_;
+};
+
+// How the cells of a column are written in a short way, where there is one.
+enum class Way : std::uint8_t { as_read, as_number, as_text, careful };
+
+// A column in the rows of one chunk.
+struct WrittenChunk {
+  const Column& column;
+  const Chunk& chunk;
+  Way way;
+};
+
+WrittenChunk written_chunk(const Column& column, std::size_t part) {
+  const Chunk& chunk = column.chunks[part];
+  Way way = Way::careful;
+  if (column.kind == Kind::text) way = Way::as_text;
+  if (column.kind == Kind::number && chunk.source.empty()) way = Way::as_number;
+  if (column.kind == Kind::number && !chunk.source.empty() && column.cells_are_plain) way = Way::as_read;
+  return {column, chunk, way};
+}
+
 class CsvWriter {
  public:
   CsvWriter(const Table& table, const CsvOptions& options)
@@ -94,6 +149,10 @@ class CsvWriter {
   void append_part(std::string& out, std::size_t part) const {
     const std::size_t begin = part * kChunkRows;
     const std::size_t end = std::min(begin + kChunkRows, table_.rows);
+    if (table_.order.empty()) {
+      append_chunk(out, part, end - begin);
+      return;
+    }
     for (std::size_t place = begin; place < end; ++place) {
       const std::size_t row = table_.row_at(place);
       const std::size_t line = out.size();
@@ -101,13 +160,60 @@ class CsvWriter {
         if (c > 0) out += options_.delimiter;
         append_cell(out, *columns_[c], row, options_.delimiter);
       }
-      // A row of one empty cell would look like a blank line, which readers pass over.
-      if (columns_.size() == 1 && out.size() == line) out += "\"\"";
+      if (columns_.size() == 1 && out.size() == line) out += kEmptyRow;
       out += '\n';
     }
   }
 
  private:
+  // A row of one empty cell would look like a blank line, which readers pass over.
+  static constexpr const char* kEmptyRow = "\"\"";
+
+  // The rows of a chunk in the order of the source.
+  void append_chunk(std::string& out, std::size_t part, std::size_t rows) const {
+    std::vector<WrittenChunk> columns;
+    columns.reserve(columns_.size());
+    for (const Column* column : columns_) columns.push_back(written_chunk(*column, part));
+    std::string careful;
+    Growing growing(out);
+    for (std::size_t i = 0; i < rows; ++i) {
+      const std::size_t line = growing.size();
+      bool first = true;
+      for (const WrittenChunk& column : columns) {
+        if (!first) growing.add(options_.delimiter);
+        first = false;
+        if (!column.chunk.null_at(i)) append_known(growing, column, part * kChunkRows + i, careful);
+      }
+      if (columns.size() == 1 && growing.size() == line) growing.add(kEmptyRow);
+      growing.add('\n');
+    }
+  }
+
+  // A known cell; `careful` is a text to work with.
+  void append_known(Growing& growing, const WrittenChunk& written, std::size_t row,
+                    std::string& careful) const {
+    const std::size_t i = row % kChunkRows;
+    switch (written.way) {
+      case Way::as_number:
+        growing.end_at(
+            write_number(growing.room(kLongestNumber), written.chunk.numbers[i], written.column.digits));
+        return;
+      case Way::as_read:
+        if (const std::string_view source = trimmed(written.chunk.source[i]); !source.empty())
+          return growing.add(source);
+        break;
+      case Way::as_text:
+        if (!needs_quotes(written.chunk.texts[i], options_.delimiter))
+          return growing.add(written.chunk.texts[i]);
+        break;
+      case Way::careful:
+        break;
+    }
+    careful.clear();
+    append_cell(careful, written.column, row, options_.delimiter);
+    growing.add(careful);
+  }
+
   const Table& table_;
   const CsvOptions& options_;
   std::vector<const Column*> columns_;
@@ -128,10 +234,18 @@ std::string cell_text(const Column& column, std::size_t row) {
 std::string header_text(const Column& column, bool symbol) { return symbol ? column.symbol : column.title(); }
 
 std::string csv_text(const Table& table, const CsvOptions& options) {
-  const CsvWriter writer(table, options);
-  std::string out = writer.header();
-  for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);
+  std::string out = csv_header(table, options);
+  append_csv_rows(out, table, options);
   return out;
+}
+
+std::string csv_header(const Table& table, const CsvOptions& options) {
+  return CsvWriter(table, options).header();
+}
+
+void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options) {
+  const CsvWriter writer(table, options);
+  for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);
 }
 
 int write_csv(const Table& table, const CsvOptions& options, int descriptor) {

@@ -26,6 +26,12 @@ std::string header_text(const Column& column, bool symbol);
 /// The sheet as CSV: a header line, then a line per row, lines ended by LF.
 std::string csv_text(const Table& table, const CsvOptions& options);
 
+/// The header line of a sheet.
+std::string csv_header(const Table& table, const CsvOptions& options);
+
+/// The lines of its rows behind a text.
+void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options);
+
 /// The same into an open file, in parts that several threads make, of which only a few exist at a time. The
 /// error number of a failure, else 0.
 int write_csv(const Table& table, const CsvOptions& options, int descriptor);

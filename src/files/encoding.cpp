@@ -93,7 +93,7 @@ std::size_t find_invalid_utf8(std::string_view text) {
 
 // A place in a data file, quoting the one line it stands on.
 Place line_place(const InputFile& file, std::size_t offset, std::size_t length) {
-  const std::string& text = file.text;
+  const std::string_view text = file.text;
   offset = std::min(offset, text.size());
   const std::size_t before = offset == 0 ? std::string::npos : text.rfind('\n', offset - 1);
   const std::size_t begin = before == std::string::npos ? 0 : before + 1;
@@ -101,7 +101,7 @@ Place line_place(const InputFile& file, std::size_t offset, std::size_t length) 
   const auto number = static_cast<std::size_t>(
                           std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(begin), '\n')) +
                       1;
-  std::string line = text.substr(begin, end - begin);
+  std::string line(text.substr(begin, end - begin));
   // Only valid text is quoted; anything else would garble the terminal.
   for (char& c : line) {
     if (c == '\0') c = ' ';
@@ -111,12 +111,33 @@ Place line_place(const InputFile& file, std::size_t offset, std::size_t length) 
   return {std::move(source), {offset - begin, offset - begin + length}};
 }
 
+namespace {
+
+// What a file is to be taken for.
+std::string wanted_encoding(const InputFile& file, const std::optional<std::string>& encoding) {
+  const std::string mark = mark_of(file.text);
+  const std::string wanted = !mark.empty() ? mark : encoding ? iconv_name(*encoding) : "UTF-8";
+  return wanted == "utf-8" || wanted == "utf8" ? "UTF-8" : wanted;
+}
+
+}  // namespace
+
+bool is_utf8(const InputFile& file, const std::optional<std::string>& encoding) {
+  return wanted_encoding(file, encoding) == "UTF-8";
+}
+
+std::optional<DecodedFile> without_mark(const std::shared_ptr<const InputFile>& file) {
+  if (mark_of(file->text).empty()) return DecodedFile{file, "UTF-8"};
+  constexpr std::size_t kMark = 3;
+  auto rest = std::make_shared<InputFile>(*file);
+  rest->text.remove_prefix(kMark);
+  return DecodedFile{std::move(rest), "UTF-8"};
+}
+
 std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
                                   const std::optional<std::string>& encoding, Diagnostics& diagnostics) {
-  const std::string mark = mark_of(file->text);
-  const std::string wanted = !mark.empty() ? mark : encoding ? iconv_name(*encoding) : "UTF-8";
-  const bool utf8 = wanted == "UTF-8" || wanted == "utf-8" || wanted == "utf8";
-  if (utf8) {
+  const std::string wanted = wanted_encoding(*file, encoding);
+  if (wanted == "UTF-8") {
     if (const std::size_t nul = file->text.find('\0'); nul != std::string::npos) {
       diagnostics.add(Code::holds_nul, line_place(*file, nul, 1), {file->path});
       return std::nullopt;
@@ -125,27 +146,26 @@ std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
       diagnostics.add(Code::not_utf8, line_place(*file, bad, 1), {file->path});
       return std::nullopt;
     }
-    if (mark.empty()) return DecodedFile{file, "UTF-8"};
+    return without_mark(file);
   }
   auto decoded = std::make_shared<InputFile>(*file);
   std::string_view rest = file->text;
-  if (!mark.empty()) rest.remove_prefix(utf8 ? 3 : 2);
-  decoded->text.clear();
-  if (utf8) {
-    decoded->text = rest;
-    return DecodedFile{std::move(decoded), "UTF-8"};
-  }
+  constexpr std::size_t kMark = 2;
+  if (!mark_of(file->text).empty()) rest.remove_prefix(kMark);
   Converter converter(wanted);
   if (!converter.good()) {
     diagnostics.add(Code::unknown_encoding, {encoding.value_or(wanted)});
     return std::nullopt;
   }
-  if (converter.run(rest, decoded->text) < rest.size() || decoded->text.find('\0') != std::string::npos) {
+  std::string converted;
+  if (converter.run(rest, converted) < rest.size() || converted.find('\0') != std::string::npos) {
     const std::size_t line =
-        static_cast<std::size_t>(std::count(decoded->text.begin(), decoded->text.end(), '\n')) + 1;
+        static_cast<std::size_t>(std::count(converted.begin(), converted.end(), '\n')) + 1;
     diagnostics.add(Code::not_decodable, {file->path, std::to_string(line), encoding.value_or(wanted)});
     return std::nullopt;
   }
+  decoded->hold(std::move(converted));
+  decoded->mapped = false;
   return DecodedFile{std::move(decoded), wanted};
 }
 

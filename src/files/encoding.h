@@ -21,6 +21,12 @@ struct DecodedFile {
 std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
                                   const std::optional<std::string>& encoding, Diagnostics& diagnostics);
 
+/// Whether a file is to be taken for UTF-8, by its byte order mark or what `encoding` says.
+bool is_utf8(const InputFile& file, const std::optional<std::string>& encoding);
+
+/// A file in UTF-8 without its byte order mark, unchecked.
+std::optional<DecodedFile> without_mark(const std::shared_ptr<const InputFile>& file);
+
 /// The offset of the first byte that is not UTF-8, or npos.
 std::size_t find_invalid_utf8(std::string_view text);
 

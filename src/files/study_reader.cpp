@@ -587,7 +587,8 @@ class LibraryReader {
       if (!done_.insert(file_path).second) continue;
       const auto file = inputs_.read(file_path, used.place(), diagnostics_);
       if (!file) continue;
-      const auto text = TomlText::parse(std::make_shared<const Source>(file->path, file->text), diagnostics_);
+      const auto text =
+          TomlText::parse(std::make_shared<const Source>(file->path, std::string(file->text)), diagnostics_);
       if (!text) continue;
       read(*text, file_path, library);
       StudyReader(*text, library, diagnostics_).read_library(library);

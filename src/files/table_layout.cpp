@@ -8,13 +8,24 @@ namespace {
 
 class LineFinder {
  public:
-  explicit LineFinder(const std::string& text) : text_(text) {
+  explicit LineFinder(std::string_view text) : text_(text) {
     starts_of_end_ = text.size() - (text.ends_with('\n') ? 1 : 0);
   }
 
   // The lines of the file; a last line end begins no further one.
   std::size_t count() const {
     return static_cast<std::size_t>(std::count(text_.begin(), text_.begin() + end_offset(), '\n')) + 1;
+  }
+
+  // Whether there are so many.
+  bool has(std::size_t lines) const {
+    std::size_t offset = 0;
+    for (; lines > 1; --lines) {
+      const std::size_t end = text_.find('\n', offset);
+      if (end >= starts_of_end_) return false;
+      offset = end + 1;
+    }
+    return true;
   }
 
   // The line of a number, counted on from one that is known.
@@ -46,7 +57,7 @@ class LineFinder {
  private:
   std::ptrdiff_t end_offset() const { return static_cast<std::ptrdiff_t>(starts_of_end_); }
 
-  const std::string& text_;
+  std::string_view text_;
   std::size_t starts_of_end_;
 };
 
@@ -66,7 +77,7 @@ std::optional<TableLayout> find_layout(const InputFile& file, const ReadSettings
   if (bounded) {
     const std::size_t named = std::max(settings.header_line.value_or(0), settings.units_row.value_or(0));
     const std::size_t needed = std::max(settings.skip_rows + 1, named) + settings.skip_end;
-    if (lines.count() < needed) return too_short(needed);
+    if (!lines.has(needed)) return too_short(needed);
   }
   if (settings.skip_end > 0) {
     layout.end = lines.before_last(settings.skip_end);

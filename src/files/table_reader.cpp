@@ -27,12 +27,12 @@ Target target_of(const std::string& path) {
 }  // namespace
 
 std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
-                                        const ReadSettings& settings, Diagnostics& diagnostics) {
-  return read_csv(file, settings, diagnostics);
+                                        const ReadSettings& settings, Diagnostics& diagnostics, Rows rows) {
+  return read_csv(file, settings, diagnostics, rows);
 }
 
 std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
-                                   Inputs& inputs, Diagnostics& diagnostics) {
+                                   Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
   const Target target = target_of(path);
   const auto file = inputs.read(target.path, place, diagnostics);
   if (!file) return std::nullopt;
@@ -57,7 +57,7 @@ std::optional<RawTable> read_table(const std::string& path, const Place& place, 
   const auto metadata = read_metadata(target.path, inputs, diagnostics);
   ReadSettings used = settings;
   if (metadata && !used.delimiter) used.delimiter = metadata->delimiter;
-  auto table = read_text_table(file, used, diagnostics);
+  auto table = read_text_table(file, used, diagnostics, rows);
   if (table && metadata) apply_metadata(*metadata, *table);
   return table;
 }

@@ -4,11 +4,13 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <openssl/evp.h>
+#include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <array>
 #include <cerrno>
+#include <cstdint>
 #include <filesystem>
 #include <system_error>
 
@@ -34,6 +36,27 @@ class Descriptor {
   int number_;
 };
 
+// Files of at least this size are looked at where they lie.
+constexpr off_t kMapped = off_t{1} << 20;
+
+// A file in memory where it lies, for reading.
+class Mapping {
+ public:
+  Mapping(int descriptor, std::size_t size)
+      : size_(size), address_(::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, descriptor, 0)) {}
+  ~Mapping() {
+    if (good()) ::munmap(address_, size_);
+  }
+  Mapping(const Mapping&) = delete;
+  Mapping& operator=(const Mapping&) = delete;
+  bool good() const { return address_ != MAP_FAILED; }
+  std::string_view text() const { return {static_cast<const char*>(address_), size_}; }
+
+ private:
+  std::size_t size_;
+  void* address_;
+};
+
 // Reads to the end; the error number of a failure, else 0.
 int read_all(int descriptor, std::size_t expected, std::string& text) {
   text.resize(expected);
@@ -48,6 +71,35 @@ int read_all(int descriptor, std::size_t expected, std::string& text) {
   }
   text.resize(filled);
   return 0;
+}
+
+// A SHA-256 on its way.
+class Digest {
+ public:
+  Digest() { EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr); }
+  void add(std::string_view text) { EVP_DigestUpdate(context_.get(), text.data(), text.size()); }
+  std::string hexadecimal() {
+    std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
+    unsigned length = 0;
+    EVP_DigestFinal_ex(context_.get(), digest.data(), &length);
+    std::string out;
+    for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest.at(i));
+    return out;
+  }
+
+ private:
+  std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context_{EVP_MD_CTX_new(), &EVP_MD_CTX_free};
+};
+
+std::string digest_of(const InputFile& file) {
+  constexpr std::size_t kStep = std::size_t{4} << 20U;
+  Digest digest;
+  for (std::size_t begin = 0; begin < file.text.size(); begin += kStep) {
+    const std::string_view part = file.text.substr(begin, kStep);
+    digest.add(part);
+    file.forget(begin, begin + part.size());
+  }
+  return digest.hexadecimal();
 }
 
 std::string nearest_file(const std::string& path) {
@@ -85,12 +137,41 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
   file->path = standard ? "standard input" : path;
   file->device = status.st_dev;
   file->inode = status.st_ino;
+  file->modified = status.st_mtim;
   const std::size_t expected = S_ISREG(status.st_mode) ? static_cast<std::size_t>(status.st_size) : 0;
-  if (const int error = read_all(descriptor.number(), expected, file->text)) {
-    return fail(system_reason(error), false);
+  if (S_ISREG(status.st_mode) && status.st_size >= kMapped) {
+    auto mapping = std::make_shared<const Mapping>(descriptor.number(), expected);
+    if (mapping->good()) {
+      file->text = mapping->text();
+      file->bytes = std::move(mapping);
+      file->mapped = true;
+    }
+  }
+  if (!file->mapped) {
+    std::string content;
+    if (const int error = read_all(descriptor.number(), expected, content)) {
+      return fail(system_reason(error), false);
+    }
+    file->hold(std::move(content));
   }
   files_.push_back(file);
   return file;
+}
+
+void InputFile::hold(std::string content) {
+  auto held = std::make_shared<const std::string>(std::move(content));
+  text = *held;
+  bytes = std::move(held);
+}
+
+void InputFile::forget(std::size_t begin, std::size_t end) const {
+  if (!mapped) return;
+  const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
+  const auto base = reinterpret_cast<std::uintptr_t>(text.data());
+  const std::uintptr_t first = (base + begin + page - 1) / page * page;
+  const std::uintptr_t last = (base + end) / page * page;
+  // Only advice: where it is not taken nothing is lost.
+  if (last > first) ::madvise(reinterpret_cast<void*>(first), last - first, MADV_DONTNEED);
 }
 
 const InputFile* Inputs::find(const std::string& path) const {
@@ -105,7 +186,7 @@ const InputFile* Inputs::find(const std::string& path) const {
 void Inputs::start_digests() {
   for (std::size_t i = digests_.size(); i < files_.size(); ++i) {
     digests_.push_back(
-        std::async(std::launch::async, [file = files_[i]] { return sha256(file->text); }).share());
+        std::async(std::launch::async, [file = files_[i]] { return digest_of(*file); }).share());
   }
 }
 
@@ -113,13 +194,21 @@ std::string Inputs::digest(std::size_t file) const {
   return file < digests_.size() ? digests_[file].get() : "";
 }
 
-std::string sha256(const std::string& text) {
-  std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
-  unsigned length = 0;
-  EVP_Digest(text.data(), text.size(), digest.data(), &length, EVP_sha256(), nullptr);
-  std::string out;
-  for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest.at(i));
-  return out;
+void Inputs::report_changed(Diagnostics& diagnostics) const {
+  for (const auto& file : files_) {
+    struct stat status {};
+    if (!file->mapped || ::stat(file->path.c_str(), &status) != 0 || status.st_ino != file->inode) continue;
+    const bool same = status.st_size == static_cast<off_t>(file->text.size()) &&
+                      status.st_mtim.tv_sec == file->modified.tv_sec &&
+                      status.st_mtim.tv_nsec == file->modified.tv_nsec;
+    if (!same) diagnostics.add(Code::input_changed, {file->path});
+  }
+}
+
+std::string sha256(std::string_view text) {
+  Digest digest;
+  digest.add(text);
+  return digest.hexadecimal();
 }
 
 }  // namespace opensum

@@ -2,10 +2,12 @@
 #pragma once
 
 #include <sys/types.h>
+#include <time.h>
 
 #include <future>
 #include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "message/diagnostic.h"
@@ -15,9 +17,19 @@ namespace opensum {
 /// A file as read. Sources are opened read-only and never written.
 struct InputFile {
   std::string path;  ///< as shown in messages
-  std::string text;
+  std::string_view text;
   dev_t device = 0;
   ino_t inode = 0;
+  /// What the text looks into: a text of its own, or the file where it lies.
+  std::shared_ptr<const void> bytes;
+  bool mapped = false;
+  /// When it was opened: changes since are noticed where it is looked at where it lies.
+  struct timespec modified {};
+
+  /// Takes a text as the content.
+  void hold(std::string content);
+  /// Lets go of the memory in which bytes between two places were looked at; they stay readable.
+  void forget(std::size_t begin, std::size_t end) const;
 };
 
 /// The files that a run has read; outputs are compared with them.
@@ -33,6 +45,8 @@ class Inputs {
   void start_digests();
   /// That of a file by its place in all(); empty where it was not begun.
   std::string digest(std::size_t file) const;
+  /// Reports files that were changed by others since they were opened, if it made a difference.
+  void report_changed(Diagnostics& diagnostics) const;
 
  private:
   std::vector<std::shared_ptr<const InputFile>> files_;
@@ -40,7 +54,7 @@ class Inputs {
 };
 
 /// The SHA-256 of a text in hexadecimal digits.
-std::string sha256(const std::string& text);
+std::string sha256(std::string_view text);
 
 /// The reason of the last failed system call, such as `No such file or directory`.
 std::string system_reason(int error);

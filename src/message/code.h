@@ -192,6 +192,7 @@ enum class Code : std::uint8_t {
   fit_without_uncertainty,
   fit_model_unit,
   cannot_open,
+  input_changed,
   no_such_files,
   study_not_found,
   empty_file,

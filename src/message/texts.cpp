@@ -404,6 +404,8 @@ constexpr std::array kTexts = {
              ""},
     CodeText{Code::cannot_open, Severity::error, Fault::data, "{0} cannot be read: {1}", "",
              "did you mean {2}?"},
+    CodeText{Code::input_changed, Severity::error, Fault::data, "{0} was changed while it was read", "",
+             "nothing was written; run again once it is complete"},
     CodeText{Code::no_such_files, Severity::error, Fault::data, "no file is named like `{0}`", "", ""},
     CodeText{Code::study_not_found, Severity::error, Fault::command, "{0} cannot be read: {1}", "",
              "name the study: opensum run STUDY; opensum demo writes one to begin with"},

@@ -34,17 +34,24 @@ void append_columns(std::string& out, const std::vector<ColumnFacts>& columns) {
 
 }  // namespace
 
-ColumnFacts column_facts(const Column& column) {
+NullCounts null_counts(const Column& column) {
+  NullCounts counts{};
+  for (const Chunk& chunk : column.chunks) {
+    for (const Null null : chunk.nulls) ++counts.at(static_cast<std::size_t>(null.reason()));
+  }
+  counts.at(static_cast<std::size_t>(Reason::none)) = 0;
+  return counts;
+}
+
+ColumnFacts column_facts(const Column& column, const NullCounts& nulls) {
   ColumnFacts facts;
   facts.symbol = column.symbol;
   facts.label = column.label;
   facts.kind = kind_name(column.kind);
   facts.unit = column.kind == Kind::number ? column.unit.text() : facts.kind;
   facts.rows = column.rows;
-  for (const Chunk& chunk : column.chunks) {
-    for (const Null null : chunk.nulls) {
-      if (null) ++facts.nulls[reason_name(null.reason())];
-    }
+  for (std::size_t reason = 0; reason < nulls.size(); ++reason) {
+    if (nulls.at(reason) > 0) facts.nulls[reason_name(static_cast<Reason>(reason))] = nulls.at(reason);
   }
   facts.known = facts.rows;
   for (const auto& [reason, count] : facts.nulls) facts.known -= count;

@@ -1,6 +1,7 @@
 // What a run tells: the facts of each sheet, as text for people and as JSON for programs.
 #pragma once
 
+#include <array>
 #include <map>
 #include <optional>
 #include <string>
@@ -106,8 +107,12 @@ struct RunFacts {
   std::vector<std::string> written;
 };
 
-/// The facts of a column.
-ColumnFacts column_facts(const Column& column);
+/// Nulls of a column by reason.
+using NullCounts = std::array<std::size_t, kReasons>;
+NullCounts null_counts(const Column& column);
+
+/// The facts of a column that has these nulls.
+ColumnFacts column_facts(const Column& column, const NullCounts& nulls);
 
 /// How many rows are null by reason: `2 missing, 1 divide_by_zero`; empty when none is.
 std::string null_counts_text(const std::map<std::string, std::size_t>& nulls);

@@ -12,56 +12,14 @@
 #include "files/csv_writer.h"
 #include "report/summary.h"
 #include "run/fits.h"
+#include "run/stream_plan.h"
 #include "run/taken_rows.h"
 
 namespace opensum {
 namespace {
 
-// The inputs of a row as `mass = 0 kg, speed = 3 m/s`.
-std::string inputs_text(const RunSheet& sheet, const Program& program, std::size_t row) {
-  std::string text;
-  for (const std::size_t input : all_inputs(program)) {
-    const Column& column = sheet.table().columns[input];
-    const Null null = column.null(row);
-    text += fmt::format("{}{} = {}", text.empty() ? "" : ", ", sheet.plan.scope.columns[input].symbol,
-                        null ? fmt::format("null ({})", reason_name(null.reason())) : cell_text(column, row));
-    if (!null && column.kind == Kind::number && !column.unit.parts.empty()) text += ' ' + column.unit.text();
-  }
-  return text;
-}
-
 Place place_of(const DerivedColumn& derived) {
   return derived.definition.passage.place(derived.definition.name_span);
-}
-
-// Rows as they are quoted: file, line and inputs, the rest as a count.
-std::vector<std::string> quoted_rows(const RunSheet& sheet, const Program& program, const RowList& rows) {
-  std::vector<std::string> lines;
-  const Table& table = sheet.table();
-  for (const std::size_t row : rows.rows) {
-    lines.push_back(fmt::format("{}: {}", table.place_text(row), inputs_text(sheet, program, row)));
-  }
-  if (rows.count > rows.rows.size())
-    lines.push_back(fmt::format("and {} more", rows.count - rows.rows.size()));
-  return lines;
-}
-
-// Reports the rows whose null of a reason began in the column, or inside a reduction of it.
-void report_rows(const RunSheet& sheet, const DerivedColumn& derived, const EvaluationNotes& notes,
-                 Reason reason, Code code, Diagnostics& diagnostics) {
-  const Column& column = sheet.table().columns[derived.index];
-  const Null wanted(reason, column.origin);
-  RowList rows;
-  for (std::size_t row = 0; row < column.rows; ++row) {
-    if (column.null(row) == wanted) rows.add(row);
-  }
-  for (const InnerNulls& inner : notes.inner_nulls) {
-    if (inner.reason == reason && rows.count == 0) rows = inner.rows;
-  }
-  if (rows.count == 0) return;
-  Diagnostic& diagnostic =
-      diagnostics.add(code, place_of(derived), {column.symbol, std::to_string(rows.count)});
-  diagnostic.details = quoted_rows(sheet, derived.program, rows);
 }
 
 void report_order(const RunSheet& sheet, const Place& place, const Program& program,
@@ -69,7 +27,7 @@ void report_order(const RunSheet& sheet, const Place& place, const Program& prog
   for (const OrderFault& fault : notes.order_faults) {
     Diagnostic& diagnostic = diagnostics.add(Code::along_not_increasing, place,
                                              {fault.function, std::to_string(fault.rows.count)});
-    diagnostic.details = quoted_rows(sheet, program, fault.rows);
+    diagnostic.details = quoted(sheet.plan, sheet.table(), program, fault.rows).details();
   }
 }
 
@@ -79,13 +37,15 @@ std::string second_place(const Table& table, std::size_t first, std::size_t seco
   return same ? std::to_string(table.lines[second]) : table.place_text(second);
 }
 
-// Why the gaps that are left were not closed: `3 too_few`.
-std::string left_text(const std::vector<FilledCell>& cells) {
-  std::map<std::string, std::size_t> reasons;
-  for (const FilledCell& cell : cells) {
-    if (cell.rule < 0) ++reasons[reason_name(cell.left.reason())];
+// Reports the rows whose null of a reason began in the column, or inside a function of whole columns in it.
+void report_own_nulls(const RunSheet& sheet, const DerivedColumn& derived, const EvaluationNotes& notes,
+                      Reason reason, Code code, Diagnostics& diagnostics) {
+  RowList rows = own_nulls(sheet.table().columns[derived.index], reason);
+  for (const InnerNulls& inner : notes.inner_nulls) {
+    if (inner.reason == reason && rows.count == 0) rows = inner.rows;
   }
-  return null_counts_text(reasons);
+  report_rows(derived, quoted(sheet.plan, sheet.table(), derived.program, std::move(rows)), code,
+              diagnostics);
 }
 
 // Computes one thing after the other over all sheets.
@@ -104,9 +64,14 @@ class Computation {
   }
 
   void run() {
-    if (memory_ == Memory::needed) count_uses();
+    for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
+      const bool streams = memory_ == Memory::streamed && can_stream(prepared_, i);
+      if (!streams) load_rows(prepared_.sheets[i]->source);
+    }
+    if (memory_ != Memory::all) count_uses();
     for (const Task& task : prepared_.order) {
       RunSheet& sheet = *prepared_.sheets[task.sheet];
+      if (sheet.is_streamed()) continue;
       switch (task.kind) {
         case Task::Kind::fill:
           fill(sheet, task.index);
@@ -122,7 +87,7 @@ class Computation {
           take_rows(sheet, source_of(sheet), prepared_.origins, diagnostics_);
           break;
         case Task::Kind::fit:
-          fit_curve_to(task);
+          fit_points_of(task);
           break;
         case Task::Kind::taken:
           take_column(sheet, source_of(sheet), sheet.plan.taken[task.index], prepared_.origins);
@@ -130,6 +95,7 @@ class Computation {
       }
     }
     for (const auto& sheet : prepared_.sheets) {
+      if (sheet->is_streamed()) continue;
       test_claims(*sheet);
       sort(*sheet);
     }
@@ -200,16 +166,12 @@ class Computation {
     FillResult& result = sheet.fills[index];
     result.cells = fill_column(measured, plan.rules, PreparedColumns::columns_of(sheet).columns,
                                table.columns[plan.filled], prepared_.origins, result.notes, &columns_);
+    result.count_cells(plan.rules.size());
     for (const Program& rule : plan.rules) release(sheet, rule);
     if (plan.rules.empty()) return;
     const Place place = plan.texts.front().place();
     report_order(sheet, place, plan.rules.front(), result.notes, diagnostics_);
-    const bool any = std::any_of(result.cells.begin(), result.cells.end(),
-                                 [](const FilledCell& cell) { return cell.rule >= 0; });
-    if (!result.cells.empty() && !any) {
-      diagnostics_.add(Code::fill_gives_nothing, place,
-                       {measured.symbol, std::to_string(result.cells.size()), left_text(result.cells)});
-    }
+    report_useless_fill(sheet, index, diagnostics_);
   }
 
   void link(RunSheet& sheet, std::size_t index) {
@@ -255,15 +217,12 @@ class Computation {
     }
   }
 
-  void fit_curve_to(const Task& task) {
-    const FitPlan& fit = prepared_.fits[task.index];
-    for (std::size_t i = 0; i < fit.sheets.size(); ++i) {
-      const FitSheetPlan& plan = fit.sheets[i];
-      if (plan.sheet != task.sheet || !plan.good) continue;
-      if (plan.keep) borrow(*prepared_.sheets[plan.sheet], *plan.keep);
-      prepared_.fit_results[task.index][i] =
-          fit_points(prepared_, fit, plan, prepared_.origins, columns_, diagnostics_);
+  void fit_points_of(const Task& task) {
+    for (const FitSheetPlan& plan : prepared_.fits[task.index].sheets) {
+      if (plan.sheet == task.sheet && plan.good && plan.keep)
+        borrow(*prepared_.sheets[plan.sheet], *plan.keep);
     }
+    compute_fit(prepared_, task, diagnostics_);
   }
 
   void derive(RunSheet& sheet, const DerivedColumn& derived) {
@@ -284,10 +243,10 @@ class Computation {
     }
     report_order(sheet, place_of(derived), derived.program, notes, diagnostics_);
     if (policy_.divide_by_zero_is_error) {
-      report_rows(sheet, derived, notes, Reason::divide_by_zero, Code::divided_by_zero, diagnostics_);
+      report_own_nulls(sheet, derived, notes, Reason::divide_by_zero, Code::divided_by_zero, diagnostics_);
     }
     if (policy_.domain_is_error) {
-      report_rows(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics_);
+      report_own_nulls(sheet, derived, notes, Reason::domain, Code::out_of_domain, diagnostics_);
     }
     release(sheet, derived.program);
   }
@@ -307,6 +266,7 @@ class Computation {
       auto& rows = prepared_.plot_rows.emplace_back();
       for (const auto& [number, program] : keeps) {
         RunSheet& sheet = *prepared_.sheets[number];
+        if (sheet.is_streamed()) continue;
         borrow(sheet, program);
         rows.emplace(number, kept_rows(sheet, program, prepared_.origins, columns_));
       }
@@ -320,17 +280,8 @@ class Computation {
       const std::vector<Chunk> chunks =
           Evaluator(claim.program, 0)
               .run_column(PreparedColumns::columns_of(sheet).columns, rows, prepared_.origins, &columns_);
-      ClaimResult result;
-      for (std::size_t row = 0; row < rows; ++row) {
-        const Chunk& chunk = chunks[row / kChunkRows];
-        if (chunk.null_at(row % kChunkRows)) {
-          result.undecided.add(row);
-        } else if (chunk.numbers[row % kChunkRows] == 0) {
-          result.broken.add(row);
-        } else {
-          ++result.held;
-        }
-      }
+      ClaimResult result = claim_result(chunks, rows);
+      quote_rows(sheet.plan, sheet.table(), claim.program, result);
       sheet.claims.push_back(std::move(result));
     }
   }
@@ -345,18 +296,60 @@ class Computation {
 
 }  // namespace
 
+ClaimResult claim_result(const std::vector<Chunk>& condition, std::size_t rows) {
+  ClaimResult result;
+  for (std::size_t row = 0; row < rows; ++row) {
+    const Chunk& chunk = condition[row / kChunkRows];
+    if (chunk.null_at(row % kChunkRows)) {
+      result.undecided.rows.add(row);
+    } else if (chunk.numbers[row % kChunkRows] == 0) {
+      result.broken.rows.add(row);
+    } else {
+      ++result.held;
+    }
+  }
+  return result;
+}
+
+void quote_rows(const SheetPlan& plan, const Table& table, const Program& condition, ClaimResult& result) {
+  for (QuotedRows* rows : {&result.broken, &result.undecided})
+    *rows = quoted(plan, table, condition, std::move(rows->rows));
+}
+
+void report_useless_fill(const RunSheet& sheet, std::size_t index, Diagnostics& diagnostics) {
+  const FillPlan& plan = sheet.plan.fills[index];
+  const FillResult& result = sheet.fills[index];
+  const bool any =
+      std::any_of(result.closed.begin(), result.closed.end(), [](std::size_t n) { return n > 0; });
+  if (result.gaps == 0 || any || plan.texts.empty()) return;
+  diagnostics.add(Code::fill_gives_nothing, plan.texts.front().place(),
+                  {sheet.table().columns[plan.measured].symbol, std::to_string(result.gaps),
+                   null_counts_text(result.left)});
+}
+
+void compute_fit(PreparedStudy& prepared, const Task& task, Diagnostics& diagnostics) {
+  const PreparedColumns columns(prepared);
+  const FitPlan& fit = prepared.fits[task.index];
+  for (std::size_t i = 0; i < fit.sheets.size(); ++i) {
+    const FitSheetPlan& plan = fit.sheets[i];
+    if (plan.sheet != task.sheet || !plan.good) continue;
+    prepared.fit_results[task.index][i] =
+        fit_points(prepared, fit, plan, prepared.origins, columns, diagnostics);
+  }
+}
+
 void report_claims(const PreparedStudy& prepared, Diagnostics& diagnostics) {
   for (const auto& sheet : prepared.sheets) {
     const bool warn = sheet->model->claims_are_warnings.value_or(prepared.study.claims_are_warnings);
     for (std::size_t i = 0; i < sheet->claims.size(); ++i) {
       const ClaimPlan& plan = sheet->plan.claims[i];
       const ClaimResult& result = sheet->claims[i];
-      const auto add = [&](Code code, const RowList& rows) {
-        if (rows.count == 0) return;
+      const auto add = [&](Code code, const QuotedRows& rows) {
+        if (rows.rows.count == 0) return;
         Diagnostic& diagnostic = diagnostics.add(
             code, plan.claim.passage.place(plan.claim.condition->span),
-            {plan.claim.text, std::to_string(rows.count), std::to_string(sheet->table().rows)});
-        diagnostic.details = quoted_rows(*sheet, plan.program, rows);
+            {plan.claim.text, std::to_string(rows.rows.count), std::to_string(sheet->table().rows)});
+        diagnostic.details = rows.details();
       };
       add(warn ? Code::claim_not_held : Code::claim_broken, result.broken);
       add(Code::claim_undecided, result.undecided);

@@ -98,9 +98,54 @@ class RowChooser {
   std::set<const RunSheet*> done_;
 };
 
+// Whether the rows of a sheet may never be needed as a whole, as far as its keys tell.
+bool may_stream(const SheetModel& sheet) {
+  const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
+                                           [](const ColumnSettings& settings) { return settings.values; });
+  return sheet.data.size() == 1 && !sheet.data_is_list && !sheet.keep && sheet.links.empty() &&
+         sheet.sort_by.empty() && !has_typed_cells;
+}
+
+// Reads the tables of a sheet; false after a reported error.
+bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& diagnostics) {
+  const SheetModel& sheet = *run.model;
+  Diagnostics found;
+  const std::vector<RawTable> tables = read_sources(sheet, prepared.folder, prepared.inputs, found, rows);
+  if (!tables.empty()) {
+    run.format = tables.front().format;
+    run.encoding = tables.front().encoding;
+    run.delimiter = tables.front().delimiter;
+    run.header_line = tables.front().header_line;
+    found.set_sheet(sheet.name);
+    run.source = build_table(sheet, tables, prepared.units, prepared.origins, found);
+    if (!run.source.rows_are_plain) return read_sheet(prepared, run, Rows::read, diagnostics);
+  }
+  diagnostics.append(found);
+  return !tables.empty();
+}
+
 }  // namespace
 
-RunSheet* PreparedStudy::find_sheet(const std::string& name) {
+void FillResult::count_cells(std::size_t rules) {
+  gaps = cells.size();
+  closed.assign(rules, 0);
+  left.clear();
+  for (const FilledCell& cell : cells) {
+    if (cell.rule >= 0) {
+      ++closed[static_cast<std::size_t>(cell.rule)];
+    } else {
+      ++left[reason_name(cell.left.reason())];
+    }
+  }
+}
+
+void FillResult::add_counts(const FillResult& other) {
+  gaps += other.gaps;
+  for (std::size_t rule = 0; rule < closed.size(); ++rule) closed[rule] += other.closed[rule];
+  for (const auto& [reason, count] : other.left) left[reason] += count;
+}
+
+RunSheet* PreparedStudy::find_sheet(const std::string& name) const {
   for (const auto& sheet : sheets) {
     if (sheet->model->name == name) return sheet.get();
   }
@@ -181,19 +226,21 @@ FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) co
   return view_of_fit(prepared_.fits, names, name, sheet, own);
 }
 
-std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics) {
+std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
+                                                  Rows rows) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
   if (!file) return nullptr;
   const std::size_t solidus = path.rfind('/');
   std::string folder = solidus == std::string::npos ? "" : path.substr(0, solidus + 1);
-  auto study = read_study(std::make_shared<const Source>(file->path, file->text), inputs, diagnostics);
+  auto study =
+      read_study(std::make_shared<const Source>(file->path, std::string(file->text)), inputs, diagnostics);
   if (!study) return nullptr;
-  return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics);
+  return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows);
 }
 
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
-                                       Diagnostics& diagnostics) {
+                                       Diagnostics& diagnostics, Rows rows) {
   auto prepared = std::make_unique<PreparedStudy>();
   prepared->study = std::move(study);
   add_rows_between(prepared->study);
@@ -218,15 +265,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->model = &sheet;
     run->source.table.name = sheet.name;
     if (!sheet.rows_of) {
-      const std::vector<RawTable> tables =
-          read_sources(sheet, prepared->folder, prepared->inputs, diagnostics);
-      if (tables.empty()) continue;
-      run->format = tables.front().format;
-      run->encoding = tables.front().encoding;
-      run->delimiter = tables.front().delimiter;
-      run->header_line = tables.front().header_line;
-      diagnostics.set_sheet(sheet.name);
-      run->source = build_table(sheet, tables, prepared->units, prepared->origins, diagnostics);
+      if (!read_sheet(*prepared, *run, may_stream(sheet) ? rows : Rows::read, diagnostics)) continue;
     }
     prepared->sheets.push_back(std::move(run));
   }

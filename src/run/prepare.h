@@ -9,8 +9,11 @@
 
 #include "compute/column_reductions.h"
 #include "compute/fills.h"
+#include "files/csv_reader.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
+#include "report/page.h"
+#include "run/quoted_rows.h"
 #include "study/model.h"
 #include "study/plan.h"
 #include "study/selection.h"
@@ -21,13 +24,29 @@ namespace opensum {
 struct FillResult {
   std::vector<FilledCell> cells;
   EvaluationNotes notes;
+  std::size_t gaps = 0;
+  std::vector<std::size_t> closed;          ///< gaps by the rule that closed them
+  std::map<std::string, std::size_t> left;  ///< the others, by the reason for which no rule gave a value
+
+  /// Counts the cells; `rules` are there.
+  void count_cells(std::size_t rules);
+  /// Adds the counts of other rows.
+  void add_counts(const FillResult& other);
 };
 
 /// What a claim came to; in step with the plan's claims.
 struct ClaimResult {
   std::size_t held = 0;
-  RowList broken;
-  RowList undecided;
+  QuotedRows broken;
+  QuotedRows undecided;
+};
+
+/// What is said of a sheet whose rows are not held in memory.
+struct StreamedFacts {
+  std::vector<NullCounts> null_counts;  ///< by column
+  ReportTable first_rows;
+  /// What the views of those columns look into that are held for figures and fits.
+  std::shared_ptr<const void> texts;
 };
 
 /// A fitted curve of one group of points.
@@ -69,6 +88,11 @@ struct RunSheet {
   /// Per derived column: its reductions down the column that left nulls out.
   std::map<std::string, std::vector<ReductionTally>> tallies;
 
+  /// Whether it is computed while it is written, a block of rows at a time.
+  bool is_streamed() const { return source.left_in_file != nullptr; }
+  /// Of such a sheet, once that is done.
+  std::optional<StreamedFacts> streamed;
+
   Table& table() { return source.table; }
   const Table& table() const { return source.table; }
 };
@@ -93,7 +117,7 @@ struct PreparedStudy {
   std::vector<PlotKeep> plot_keeps;
   std::vector<std::map<std::size_t, std::vector<bool>>> plot_rows;
 
-  RunSheet* find_sheet(const std::string& name);
+  RunSheet* find_sheet(const std::string& name) const;
   /// The sheets that are written and reported: all but those that are only there for others.
   std::vector<RunSheet*> shown_sheets() const;
   /// The sheet of which another one has the rows.
@@ -132,10 +156,11 @@ class PlannedOthers : public OtherSheets {
 };
 
 /// Reads a study file and prepares it; null when it cannot be read at all. Everything wrong is reported.
-std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics);
+std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
+                                                  Rows rows = Rows::read);
 
 /// Prepares a study that was put together in memory.
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
-                                       Diagnostics& diagnostics);
+                                       Diagnostics& diagnostics, Rows rows = Rows::read);
 
 }  // namespace opensum

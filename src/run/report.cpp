@@ -64,31 +64,37 @@ std::string shown_cell(const Column& column, std::size_t row) {
   return number_text(column.number(row), kShownDigits);
 }
 
-ReportTable first_rows(const RunSheet& sheet) {
-  const Table& table = sheet.table();
+}  // namespace
+
+ReportTable table_head(const RunSheet& sheet) {
   ReportTable shown;
   shown.sheet = sheet.model->name;
-  shown.total = table.rows;
-  const std::vector<const Column*> columns = table.written();
-  for (const Column* column : columns) {
+  shown.total = sheet.table().rows;
+  for (const Column* column : sheet.table().written()) {
     shown.headers.push_back(column->title());
     shown.numbers.push_back(column->kind == Kind::number);
-  }
-  for (std::size_t place = 0; place < std::min(kFirstRows, table.rows); ++place) {
-    std::vector<std::string>& row = shown.rows.emplace_back();
-    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
   }
   return shown;
 }
 
-}  // namespace
+void append_first_rows(ReportTable& shown, const Table& table) {
+  const std::vector<const Column*> columns = table.written();
+  for (std::size_t place = 0; place < table.rows && shown.rows.size() < kFirstRows; ++place) {
+    std::vector<std::string>& row = shown.rows.emplace_back();
+    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
+  }
+}
 
 ReportContent report_content(const PreparedStudy& prepared, const RunFacts& facts,
                              const std::vector<BuiltFigure>& figures) {
   ReportContent content;
   content.facts = facts;
   for (const RunSheet* sheet : prepared.shown_sheets()) {
-    content.tables.push_back(first_rows(*sheet));
+    if (sheet->streamed) {
+      content.tables.push_back(sheet->streamed->first_rows);
+    } else {
+      append_first_rows(content.tables.emplace_back(table_head(*sheet)), sheet->table());
+    }
     std::vector<ReportEquation> equations = equations_of(*sheet);
     if (equations.empty()) continue;
     const auto same =

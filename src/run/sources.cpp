@@ -42,7 +42,7 @@ std::string resolved(const std::string& folder, const std::string& path) {
 }
 
 std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& folder, Inputs& inputs,
-                                   Diagnostics& diagnostics) {
+                                   Diagnostics& diagnostics, Rows rows) {
   std::vector<RawTable> tables;
   if (sheet.rows) {
     tables.push_back(planned_rows(sheet));
@@ -51,7 +51,7 @@ std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& f
   if (sheet.table) {
     auto typed = std::make_shared<InputFile>();
     typed->path = "table of " + sheet.name;
-    typed->text = sheet.table->text();
+    typed->hold(sheet.table->text());
     if (auto table = read_text_table(typed, sheet.read, diagnostics)) tables.push_back(std::move(*table));
     return tables;
   }
@@ -63,7 +63,7 @@ std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& f
       good = false;
     }
     for (const std::string& path : paths) {
-      auto table = read_table(path, data.place(), sheet.read, inputs, diagnostics);
+      auto table = read_table(path, data.place(), sheet.read, inputs, diagnostics, rows);
       good = good && table.has_value();
       if (table) tables.push_back(std::move(*table));
     }

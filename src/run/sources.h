@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "files/csv_reader.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "study/model.h"
@@ -16,6 +17,6 @@ std::string resolved(const std::string& folder, const std::string& path);
 
 /// Reads what the sheet names, one table per file; empty after a reported error.
 std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& folder, Inputs& inputs,
-                                   Diagnostics& diagnostics);
+                                   Diagnostics& diagnostics, Rows rows = Rows::read);
 
 }  // namespace opensum

@@ -1,16 +1,22 @@
 // Last step of a run: everything that is written.
 #include "run/write.h"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <map>
 
 #include "equation/tree.h"
 #include "files/csv_writer.h"
 #include "files/output.h"
+#include "run/compute.h"
 #include "run/figures.h"
+#include "run/nulls.h"
 #include "run/report.h"
+#include "run/stream.h"
 
 namespace opensum {
 namespace {
@@ -23,135 +29,6 @@ std::vector<std::string> rule_texts(const FillPlan& fill) {
   for (const Passage& text : fill.texts) texts.push_back(text.text());
   return texts;
 }
-
-// What nulls.csv says of a null beside its place: what became of it, by which rule, and the value.
-struct NullNote {
-  const char* state = "null";
-  std::string rule;
-  std::string value;
-};
-
-// The notes on the gaps of a measured column, by row.
-std::map<std::size_t, NullNote> fill_notes(const RunSheet& sheet, std::size_t column) {
-  std::map<std::size_t, NullNote> notes;
-  for (std::size_t i = 0; i < sheet.plan.fills.size(); ++i) {
-    const FillPlan& fill = sheet.plan.fills[i];
-    if (fill.measured != column) continue;
-    const std::vector<std::string> rules = rule_texts(fill);
-    for (const FilledCell& cell : sheet.fills[i].cells) {
-      NullNote note;
-      if (cell.rule >= 0) {
-        note.state = "filled";
-        note.rule = rules[static_cast<std::size_t>(cell.rule)];
-        note.value = cell_text(sheet.table().columns[fill.filled], cell.row);
-      } else {
-        note.rule = fmt::format("{}: {}", fmt::join(rules, "; "), reason_name(cell.left.reason()));
-      }
-      notes[cell.row] = std::move(note);
-    }
-  }
-  return notes;
-}
-
-// The nulls of a study, a column of a sheet at a time and in parts of as many rows as a chunk has.
-class NullsWriter {
- public:
-  explicit NullsWriter(const PreparedStudy& study) : study_(study) {
-    for (const auto& sheet : study.sheets) by_name_[sheet->model->name] = sheet.get();
-    for (const RunSheet* sheet : study.shown_sheets()) {
-      for (std::size_t index = 0; index < sheet->table().columns.size(); ++index) add_column(*sheet, index);
-    }
-  }
-
-  std::size_t parts() const { return parts_.size(); }
-
-  void append_part(std::string& out, std::size_t part) const {
-    const auto& [number, begin] = parts_[part];
-    const NullColumn& own = columns_[number];
-    const Table& table = own.sheet->table();
-    const Column& column = table.columns[own.index];
-    const std::size_t end = std::min(begin + kChunkRows, column.rows);
-    for (std::size_t place = begin; place < end; ++place) {
-      const std::size_t row = table.row_at(place);
-      if (const Null null = column.null(row)) append_null(out, own, column, place, row, null);
-    }
-  }
-
- private:
-  struct NullColumn {
-    const RunSheet* sheet = nullptr;
-    std::size_t index = 0;
-    std::map<std::size_t, NullNote> notes;
-  };
-
-  void add_column(const RunSheet& sheet, std::size_t index) {
-    const Table& table = sheet.table();
-    const Column& column = table.columns[index];
-    if (!column.fills.empty() || column.linked) return;
-    const bool any = std::any_of(column.chunks.begin(), column.chunks.end(),
-                                 [](const Chunk& chunk) { return chunk.has_nulls(); });
-    if (!any) return;
-    columns_.push_back({&sheet, index, fill_notes(sheet, index)});
-    for (std::size_t begin = 0; begin < column.rows; begin += kChunkRows) {
-      // In the order of the source a part is a chunk.
-      if (table.order.empty() && !column.chunks[begin / kChunkRows].has_nulls()) continue;
-      parts_.emplace_back(columns_.size() - 1, begin);
-    }
-  }
-
-  void append_null(std::string& out, const NullColumn& own, const Column& column, std::size_t place,
-                   std::size_t row, Null null) const {
-    const Table& table = own.sheet->table();
-    const char* state = "null";
-    const std::string* rule = nullptr;
-    std::string_view value;
-    const Chunk& chunk = column.chunks[row / kChunkRows];
-    if (!chunk.source.empty()) value = chunk.source[row % kChunkRows];
-    if (const auto found = own.notes.find(row); found != own.notes.end()) {
-      state = found->second.state;
-      rule = &found->second.rule;
-      if (!found->second.value.empty()) value = found->second.value;
-    }
-    append_field(out, own.sheet->model->name, ',');
-    out += ',';
-    append_number(out, static_cast<double>(place + 1));
-    out += ',';
-    // Of several files a line alone would not say enough.
-    if (table.file_of.empty()) {
-      append_number(out, static_cast<double>(table.lines[row]));
-    } else {
-      append_field(out, table.place_text(row), ',');
-    }
-    out += ',';
-    append_field(out, column.symbol, ',');
-    out += ',';
-    out += state;
-    out += ',';
-    out += reason_name(null.reason());
-    out += ',';
-    if (rule != nullptr) append_field(out, *rule, ',');
-    out += ',';
-    append_field(out, value, ',');
-    out += ',';
-    append_origin(out, study_.origins[null.origin()], row);
-    out += '\n';
-  }
-
-  // The cell in which a null of a row began, with its row as written.
-  void append_origin(std::string& out, const Origins::Origin& origin, std::size_t row) const {
-    std::size_t place = origin.row.value_or(row);
-    if (const auto found = by_name_.find(origin.sheet); found != by_name_.end())
-      place = found->second->table().place_of(place);
-    std::string cell = origin.sheet + "." + origin.column + " row ";
-    append_number(cell, static_cast<double>(place + 1));
-    append_field(out, cell, ',');
-  }
-
-  const PreparedStudy& study_;
-  std::map<std::string, const RunSheet*> by_name_;
-  std::vector<NullColumn> columns_;
-  std::vector<std::pair<std::size_t, std::size_t>> parts_;
-};
 
 void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>& figures, OutputFiles& files,
                    RunFacts& facts, Diagnostics& diagnostics) {
@@ -167,6 +44,11 @@ void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>
     }
     facts.notes.insert(facts.notes.end(), built.notes.begin(), built.notes.end());
   }
+}
+
+ColumnFacts facts_of(const RunSheet& sheet, std::size_t index) {
+  const Column& column = sheet.table().columns[index];
+  return column_facts(column, sheet.streamed ? sheet.streamed->null_counts[index] : null_counts(column));
 }
 
 std::string tally_text(const std::string& symbol, const ReductionTally& tally) {
@@ -205,7 +87,7 @@ void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
   facts.rows_of =
       (sheet.plan.grouped ? "for groups of rows of " : "of ") + prepared.shown_source(sheet).model->name;
   for (const TakenColumn& taken : sheet.plan.taken) {
-    facts.taken.push_back(column_facts(sheet.table().columns[taken.index]));
+    facts.taken.push_back(facts_of(sheet, taken.index));
   }
 }
 
@@ -231,15 +113,11 @@ void gather_fills(const RunSheet& sheet, SheetFacts& facts) {
     const FillResult& result = sheet.fills[i];
     FillFacts fill;
     fill.symbol = sheet.table().columns[plan.measured].symbol;
-    fill.gaps = result.cells.size();
-    for (const std::string& rule : rule_texts(plan)) fill.rules.push_back({rule, 0});
-    for (const FilledCell& cell : result.cells) {
-      if (cell.rule >= 0) {
-        ++fill.rules[static_cast<std::size_t>(cell.rule)].second;
-      } else {
-        ++fill.left[reason_name(cell.left.reason())];
-      }
-    }
+    fill.gaps = result.gaps;
+    const std::vector<std::string> rules = rule_texts(plan);
+    for (std::size_t rule = 0; rule < rules.size(); ++rule)
+      fill.rules.emplace_back(rules[rule], result.closed[rule]);
+    fill.left = result.left;
     facts.fills.push_back(std::move(fill));
     for (const ReductionTally& tally : result.notes.tallies) {
       if (tally.used < tally.met) {
@@ -253,8 +131,8 @@ void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts)
   for (std::size_t i = 0; i < sheet.claims.size(); ++i) {
     const ClaimResult& result = sheet.claims[i];
     const Claim& claim = sheet.plan.claims[i].claim;
-    facts.claims.push_back({claim.text, print(*claim.condition), result.held, result.broken.count,
-                            result.undecided.count,
+    facts.claims.push_back({claim.text, print(*claim.condition), result.held, result.broken.rows.count,
+                            result.undecided.rows.count,
                             sheet.model->claims_are_warnings.value_or(study.claims_are_warnings)});
   }
 }
@@ -272,16 +150,26 @@ std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::st
   return sheets;
 }
 
-// Every sheet in every format that is asked for; false after a reported error.
+// The CSV files of sheets that are computed while they are written, by sheet: path and temporary path.
+using StreamedFiles = std::map<const Table*, std::pair<std::string, std::string>>;
+
+// Every sheet in every format that is asked for, but for the rows of those that are still to be computed;
+// false after a reported error.
 bool write_sheets(const PreparedStudy& prepared, const std::string& folder, OutputFiles& files,
-                  Diagnostics& diagnostics) {
+                  StreamedFiles& streamed, Diagnostics& diagnostics) {
   for (const WrittenSheet& sheet : sheets_in(prepared, "csv")) {
     CsvOptions options;
     options.headers_are_symbols = sheet.headers_are_symbols;
     const std::string name = sheet.name + ".csv";
-    const auto fill = [&](int descriptor) { return write_csv(*sheet.table, options, descriptor); };
-    if (!files.write(folder + name, fill, diagnostics) ||
-        !files.write(folder + name + "-metadata.json", csvw_text(*sheet.table, name, sheet.notes, options),
+    if (prepared.find_sheet(sheet.name)->is_streamed()) {
+      const std::string temporary = files.stage(folder + name, diagnostics);
+      if (temporary.empty()) return false;
+      streamed[sheet.table] = {folder + name, temporary};
+    } else {
+      const auto fill = [&](int descriptor) { return write_csv(*sheet.table, options, descriptor); };
+      if (!files.write(folder + name, fill, diagnostics)) return false;
+    }
+    if (!files.write(folder + name + "-metadata.json", csvw_text(*sheet.table, name, sheet.notes, options),
                      diagnostics)) {
       return false;
     }
@@ -340,13 +228,51 @@ std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunS
   return notes;
 }
 
-int write_nulls(const PreparedStudy& prepared, int descriptor) {
-  if (const int error = write_all(descriptor, "sheet,row,line,column,state,reason,rule,value,began\n"))
-    return error;
-  const NullsWriter writer(prepared);
-  return write_in_parts(descriptor, writer.parts(),
-                        [&](std::string& out, std::size_t part) { writer.append_part(out, part); });
+namespace {
+
+// Computes a sheet and writes its rows and its nulls; the error number of a failure with the latter, else 0.
+int stream_rows(PreparedStudy& prepared, RunSheet& sheet, const StreamedFiles& files, int nulls,
+                Diagnostics& diagnostics) {
+  CsvOptions options;
+  options.headers_are_symbols = sheet.model->headers_are_symbols.value_or(prepared.study.headers_are_symbols);
+  const auto number =
+      static_cast<std::size_t>(std::find_if(prepared.sheets.begin(), prepared.sheets.end(),
+                                            [&](const auto& s) { return s.get() == &sheet; }) -
+                               prepared.sheets.begin());
+  SheetStream stream(prepared, number);
+  const auto file = files.find(&sheet.table());
+  if (file == files.end()) return stream.run(nullptr, nulls, diagnostics);
+  const auto& [path, temporary] = file->second;
+  CsvSink csv{::open(temporary.c_str(), O_WRONLY | O_CLOEXEC), options, 0};
+  if (csv.descriptor < 0) csv.error = errno;
+  const int error = csv.error == 0 ? stream.run(&csv, nulls, diagnostics) : 0;
+  if (csv.descriptor >= 0 && ::close(csv.descriptor) != 0 && csv.error == 0) csv.error = errno;
+  if (csv.error != 0) diagnostics.add(Code::cannot_write, {path, system_reason(csv.error)});
+  return error;
 }
+
+// Writes nulls.csv, and with it the rows of sheets that are computed only now; then fits their points.
+bool write_nulls_and_streams(PreparedStudy& prepared, const std::string& path, const StreamedFiles& streamed,
+                             OutputFiles& files, Diagnostics& diagnostics) {
+  const auto fill = [&](int descriptor) {
+    if (const int error = write_all(descriptor, kNullsHeader)) return error;
+    for (RunSheet* sheet : prepared.shown_sheets()) {
+      const int error = sheet->is_streamed()
+                            ? stream_rows(prepared, *sheet, streamed, descriptor, diagnostics)
+                            : write_nulls(prepared, *sheet, descriptor);
+      if (error != 0) return error;
+    }
+    return 0;
+  };
+  if (!files.write(path, fill, diagnostics)) return false;
+  for (const Task& task : prepared.order) {
+    if (task.kind == Task::Kind::fit && prepared.sheets[task.sheet]->is_streamed())
+      compute_fit(prepared, task, diagnostics);
+  }
+  return !diagnostics.has_errors();
+}
+
+}  // namespace
 
 namespace {
 
@@ -402,13 +328,14 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     own.file = sheet->table().file;
     own.rows = sheet->table().rows;
     if (sheet->plan.source >= 0) gather_taken(prepared, *sheet, own);
-    for (const Column& column : sheet->table().columns) {
+    for (std::size_t number = 0; number < sheet->table().columns.size(); ++number) {
+      const Column& column = sheet->table().columns[number];
       if (!column.measured || sheet->plan.source >= 0) continue;
-      own.measured.push_back(column_facts(column));
+      own.measured.push_back(facts_of(*sheet, number));
       if (column.kind == Kind::number && !column.unit_stated) own.without_unit.push_back(column.symbol);
     }
     for (const DerivedColumn& derived : sheet->plan.derived) {
-      ColumnFacts column = column_facts(sheet->table().columns[derived.index]);
+      ColumnFacts column = facts_of(*sheet, derived.index);
       column.equation = equation_of(derived);
       own.derived.push_back(std::move(column));
     }
@@ -424,16 +351,17 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
 }
 
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
-  RunFacts facts = gather_facts(prepared);
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
-  if (!write_sheets(prepared, folder, files, diagnostics)) return facts;
+  StreamedFiles streamed;
+  if (!write_sheets(prepared, folder, files, streamed, diagnostics) ||
+      !write_nulls_and_streams(prepared, folder + "nulls.csv", streamed, files, diagnostics))
+    return {};
+  RunFacts facts = gather_facts(prepared);
   std::vector<BuiltFigure> figures = build_figures(prepared);
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
-  files.write(
-      folder + "nulls.csv", [&](int descriptor) { return write_nulls(prepared, descriptor); }, diagnostics);
   if (!facts.fits.empty()) files.write(folder + "fits.csv", fits_csv(facts.fits), diagnostics);
   facts.written = files.paths();
   // Paths in the record are relative to it, so that the record is the same wherever the study lies.
@@ -449,7 +377,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   files.write(folder + "report.html", page_html(report_content(prepared, recorded, figures)), diagnostics);
   facts.written.push_back(folder + "record.json");
   facts.written.push_back(folder + "report.html");
-  if (diagnostics.has_errors() || !files.commit(diagnostics)) return facts;
+  prepared.inputs.report_changed(diagnostics);
+  if (!diagnostics.has_errors()) files.commit(diagnostics);
   return facts;
 }
 

@@ -23,9 +23,4 @@ std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunS
 /// The facts of a computed study.
 RunFacts gather_facts(const PreparedStudy& prepared);
 
-/// Writes all nulls of a study as CSV into an open file: sheet, row as written, line of the source, column,
-/// state, reason, rule, value (the cell as read) and the cell where it began. The error number of a failure,
-/// else 0.
-int write_nulls(const PreparedStudy& prepared, int descriptor);
-
 }  // namespace opensum

@@ -32,7 +32,13 @@ class TableBuilder {
   SheetTable run() {
     stack_rows();
     stack_columns();
-    for (const Stacked& column : stacked_) add_column(column);
+    if (tables_.front().left_in_file && tables_.size() > 1) {
+      result_.rows_are_plain = false;
+    } else if (tables_.front().left_in_file) {
+      leave_in_file();
+    } else {
+      for (const Stacked& column : stacked_) add_column(column);
+    }
     if (sheet_.data_is_list) add_source_column();
     for (const ColumnSettings& settings : sheet_.columns) {
       if (settings.values) add_typed_column(settings);
@@ -161,6 +167,29 @@ class TableBuilder {
     return column;
   }
 
+  // Columns without rows, of the kinds that the cells in the file have.
+  void leave_in_file() {
+    auto left = std::make_shared<LeftInFile>();
+    left->source = tables_.front().left_in_file;
+    std::vector<Column*> columns;
+    for (const Stacked& stacked : stacked_) {
+      Column& column = result_.table.columns.emplace_back(column_of(stacked.heading));
+      column.storage = storage_;
+      column.in_source = columns.size();
+      left->rules.push_back(rules_for(stacked.heading, column));
+      columns.push_back(&column);
+    }
+    result_.rows_are_plain = survey_rows(*left, columns);
+    if (!result_.rows_are_plain) return;
+    Table& table = result_.table;
+    table.rows = table.source_count = left->rows();
+    for (Column& column : table.columns) {
+      if (sheet_.read.unreadable_is_null) column.unreadable_count = 0;
+      for (UnreadableCell& cell : column.unreadable) cell.file = table.files.front();
+    }
+    result_.left_in_file = std::move(left);
+  }
+
   void add_column(const Stacked& stacked) {
     Column column = column_of(stacked.heading);
     column.storage = storage_;
@@ -244,6 +273,22 @@ class TableBuilder {
 };
 
 }  // namespace
+
+void load_rows(SheetTable& sheet) {
+  if (!sheet.left_in_file) return;
+  Table& table = sheet.table;
+  std::vector<Column*> columns(sheet.left_in_file->rules.size());
+  for (Column& column : table.columns) {
+    if (column.in_source && column.fills.empty()) columns[*column.in_source] = &column;
+  }
+  const auto unquoted = load_rows(*sheet.left_in_file, columns, table.lines);
+  for (Column* column : columns) {
+    column->storage = std::make_shared<Storages>(Storages{column->storage, unquoted});
+  }
+  table.source_rows.resize(table.rows);
+  std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+  sheet.left_in_file.reset();
+}
 
 SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
                        Origins& origins, Diagnostics& diagnostics) {

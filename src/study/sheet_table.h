@@ -5,6 +5,7 @@
 
 #include "message/diagnostic.h"
 #include "study/model.h"
+#include "study/survey.h"
 #include "table/column.h"
 #include "table/raw_table.h"
 #include "units/unit_system.h"
@@ -17,6 +18,10 @@ struct SheetTable {
   std::map<std::string, std::vector<std::string>> shared_symbols;
   /// Settings without a header for symbols that are no measured columns; equations may define them.
   std::vector<const ColumnSettings*> unmatched;
+  /// The rows, where they are left in the file: the columns then have none of them.
+  std::shared_ptr<LeftInFile> left_in_file;
+  /// False where rows that are left in the file must be read by the careful reader after all.
+  bool rows_are_plain = true;
 };
 
 /// The column that says from which of several files a row comes.
@@ -25,8 +30,12 @@ constexpr const char* kSourceColumn = "source_file";
 /// Reads headers and cells as the sheet says. Several tables are put below one another, column by column of
 /// the same symbol: one that a table lacks is null there, with a warning, and its unit must be the same in
 /// all. Where the sheet names a list or a pattern of files, a text column `source_file` says from which a row
-/// comes. Each column gets an origin for the nulls that begin in it.
+/// comes. Each column gets an origin for the nulls that begin in it. Rows that a single table leaves in its
+/// file stay there; they are gone over once to find the kinds.
 SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
                        Origins& origins, Diagnostics& diagnostics);
+
+/// Reads the rows that are left in the file.
+void load_rows(SheetTable& sheet);
 
 }  // namespace opensum

@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <deque>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -66,6 +67,8 @@ struct Column {
   /// The symbol of the measured column of which this one has the gaps filled; empty for others.
   std::string fills;
   OriginId origin = 0;
+  /// Its place among the columns of the file, for measured ones.
+  std::optional<std::size_t> in_source;
   std::size_t rows = 0;
   std::vector<Chunk> chunks;
   /// Significant digits where written: 0 for the default, -1 for shortest round-trip.

@@ -66,6 +66,7 @@ class Origins {
   /// The origin of nulls that begin in a column, in their own row. Throws std::length_error past 16 million.
   OriginId add(const std::string& sheet, const std::string& column);
   const Origin& operator[](OriginId id) const { return origins_.at(id); }
+  std::size_t count() const { return origins_.size(); }
   /// The null of a cell as it is met in other rows: its origin names the row in which it began.
   Null in_row(Null null, std::size_t row);
 

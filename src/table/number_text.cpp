@@ -6,9 +6,12 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <chrono>
 #include <cmath>
 #include <limits>
+
+#include "table/usual_number.h"
 
 namespace opensum {
 namespace {
@@ -96,44 +99,9 @@ bool is_plain_decimal(std::string_view text) {
   return at == text.size();
 }
 
-namespace {
-
-// The powers of ten that a double holds exactly.
-constexpr std::array<double, 23> kExactPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
-                                                 1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
-                                                 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
-
-// Reads a number without exponent whose digits a double holds exactly: one division of two exact numbers is
-// rounded right (Clinger 1990). False for all others.
-bool read_usual(std::string_view text, double& value) {
-  constexpr std::size_t kMostDigits = 15;
-  const char* at = text.data();
-  const char* const end = at + text.size();
-  const bool negative = at < end && *at == '-';
-  if (negative) ++at;
-  std::uint64_t digits = 0;
-  const char* const begin = at;
-  while (at < end && is_digit(*at)) digits = digits * 10 + static_cast<std::uint64_t>(*at++ - '0');
-  auto count = static_cast<std::size_t>(at - begin);
-  std::size_t decimals = 0;
-  if (at < end && *at == '.') {
-    const char* const point = ++at;
-    while (at < end && is_digit(*at)) digits = digits * 10 + static_cast<std::uint64_t>(*at++ - '0');
-    decimals = static_cast<std::size_t>(at - point);
-    count += decimals;
-  }
-  // With more digits the sum may have run over; it is not looked at.
-  if (at != end || count == 0 || count > kMostDigits) return false;
-  const double whole = static_cast<double>(digits) / kExactPowers[decimals];
-  value = negative ? -whole : whole;
-  return true;
-}
-
-}  // namespace
-
 NumberReading read_number(std::string_view text) {
   NumberReading usual;
-  if (read_usual(text, usual.value)) {
+  if (read_usual_number(text, usual.value)) {
     usual.fault = NumberFault::none;
     return usual;
   }
@@ -219,35 +187,57 @@ std::string any_number_text(double value, int digits) {
   return text;
 }
 
-// The powers of ten that a long double holds exactly, and more than are needed.
-constexpr std::array<long double, 17> kPowers = {1e0L, 1e1L,  1e2L,  1e3L,  1e4L,  1e5L,  1e6L,  1e7L, 1e8L,
-                                                 1e9L, 1e10L, 1e11L, 1e12L, 1e13L, 1e14L, 1e15L, 1e16L};
+// A product of two words.
+__extension__ using Wide = unsigned __int128;
+
+// The powers of ten that a word holds, as far as they are needed.
+constexpr std::array<std::uint64_t, 16> kPowers = {1,
+                                                   10,
+                                                   100,
+                                                   1'000,
+                                                   10'000,
+                                                   100'000,
+                                                   1'000'000,
+                                                   10'000'000,
+                                                   100'000'000,
+                                                   1'000'000'000,
+                                                   10'000'000'000,
+                                                   100'000'000'000,
+                                                   1'000'000'000'000,
+                                                   10'000'000'000'000,
+                                                   100'000'000'000'000,
+                                                   1'000'000'000'000'000};
 
 // The borders of the decades of usual sizes.
 constexpr std::array<double, 17> kDecades = {1e-4, 1e-3, 1e-2, 1e-1, 1e0, 1e1,  1e2,  1e3, 1e4,
                                              1e5,  1e6,  1e7,  1e8,  1e9, 1e10, 1e11, 1e12};
 
-// Twelve significant digits of a number of usual size: scaled to an integer by one multiplication in extended
-// precision, whose error of 2^-64 is far below the distance to the next digit but where the number is very
-// nearly half-way between two; a null pointer there, and for sizes that are written with an exponent.
+// Twelve significant digits of a number of usual size. It is a whole number of powers of two, so that its
+// product with a power of ten, and what is left behind twelve digits, are known exactly. A null pointer where
+// it is half-way between two, and for sizes that are written with an exponent.
 char* write_usual(char* to, double value) {
-  static_assert(std::numeric_limits<long double>::digits >= 64);
+  static_assert(std::numeric_limits<double>::is_iec559);
   constexpr std::uint64_t kOne = 100'000'000'000;  // the least number of twelve digits
-  constexpr long double kDoubtful = 1e-6L;
-  constexpr double kDecimalsPerBinary = 0.30103;
+  constexpr int kFractionBits = 52;
+  constexpr int kBias = 1023;
   const double size = std::fabs(value);
   if (!(size >= kDecades.front() && size < kDecades.back())) return nullptr;
-  // A guess from the power of two, which is right or one too small.
-  const int guess = static_cast<int>(std::floor(std::ilogb(size) * kDecimalsPerBinary));
+  const auto bits = std::bit_cast<std::uint64_t>(size);
+  const int binary = static_cast<int>(bits >> kFractionBits) - kBias;
+  // A guess from the power of two, log10(2) = 1233 / 4096, which is right or one too small.
+  const int guess = (binary * 1233) >> 12;
   auto decade = static_cast<std::size_t>(std::max(guess + 4, 0));
   if (size >= kDecades[decade + 1]) ++decade;
   const int exponent = static_cast<int>(decade) - 4;
-  const long double scaled =
-      static_cast<long double>(size) * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
-  auto number = static_cast<std::uint64_t>(scaled);
-  const long double rest = scaled - static_cast<long double>(number);
-  if (std::fabs(rest - 0.5L) < kDoubtful) return nullptr;
-  if (rest > 0.5L) ++number;
+  constexpr std::uint64_t kHidden = std::uint64_t{1} << kFractionBits;
+  const std::uint64_t mantissa = (bits & (kHidden - 1)) | kHidden;
+  const Wide scaled = Wide{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
+  const int shift = kFractionBits - binary;
+  auto number = static_cast<std::uint64_t>(scaled >> shift);
+  const Wide rest = scaled - (Wide{number} << shift);
+  const Wide half = Wide{1} << (shift - 1);
+  if (rest == half) return nullptr;
+  if (rest > half) ++number;
   if (number < kOne || number >= 10 * kOne) return nullptr;
   int digits = kDefaultDigits;
   while (number % 10 == 0) {
@@ -280,10 +270,12 @@ char* write_number(char* to, double value, int digits) {
     *to++ = '0';
     return to;
   }
-  const bool whole = std::fabs(value) <= kLargestExactInteger && value == std::floor(value);
-  if (whole && digits <= 0) {
-    const fmt::format_int text(static_cast<std::int64_t>(value));
-    return std::copy_n(text.data(), text.size(), to);
+  if (digits <= 0 && std::fabs(value) <= kLargestExactInteger) {
+    const auto whole = static_cast<std::int64_t>(value);
+    if (static_cast<double>(whole) == value) {
+      const fmt::format_int text(whole);
+      return std::copy_n(text.data(), text.size(), to);
+    }
   }
   if (digits == 0) {
     if (char* const end = write_usual(to, value)) return end;

@@ -9,6 +9,7 @@
 
 #include "message/source.h"
 #include "table/column.h"
+#include "table/row_source.h"
 
 namespace opensum {
 
@@ -43,6 +44,8 @@ struct RawTable {
   std::size_t header_line = 0;  ///< 0 without a header
   /// What the views look into.
   std::shared_ptr<const void> storage;
+  /// Of a long table whose rows are left in the file; there are none in `columns` then.
+  std::shared_ptr<const RowSource> left_in_file;
 
   std::size_t rows() const { return lines.size(); }
 };

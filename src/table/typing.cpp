@@ -8,6 +8,7 @@
 #include "table/date_format.h"
 #include "table/number_text.h"
 #include "table/parallel.h"
+#include "table/usual_number.h"
 
 namespace opensum {
 namespace {
@@ -43,6 +44,7 @@ class MissingTokens {
                         [](char a, char b) { return std::tolower(byte(a)) == byte(b); });
     });
   }
+  bool has_numbers() const { return !numbers_.empty(); }
   bool matches(double number) const {
     return !numbers_.empty() && std::find(numbers_.begin(), numbers_.end(), number) != numbers_.end();
   }
@@ -70,31 +72,15 @@ std::optional<bool> read_truth(std::string_view cell) {
   return std::nullopt;
 }
 
-struct Counts {
-  std::size_t known = 0;
-  std::size_t numbers = 0;
-  std::size_t dates = 0;
-  std::size_t truths = 0;
-  std::size_t first_code = SIZE_MAX;  // row
-};
-
 std::optional<double> read_any_date(std::string_view cell, const std::string& format) {
   if (format.empty()) return read_date(cell);
   const auto date = read_date(cell, format);
   return date ? date : read_date(cell);
 }
 
-Kind find_kind(const Counts& counts) {
-  if (counts.known == 0) return Kind::number;
-  if (counts.numbers * 2 > counts.known) return counts.first_code == SIZE_MAX ? Kind::number : Kind::text;
-  if (counts.dates * 2 > counts.known) return Kind::date;
-  if (counts.truths == counts.known) return Kind::truth;
-  return Kind::text;
-}
-
 // One cell as a number: the reason it is null otherwise. Known cells are counted by what they are.
-Reason read_as_number(std::string_view cell, std::size_t row, const MissingTokens& missing,
-                      const CellRules& rules, double& value, Counts& counts) {
+Reason read_as_number(std::string_view cell, std::size_t line, const MissingTokens& missing,
+                      const CellRules& rules, double& value, CellNotes& notes) {
   if (missing.matches(cell)) return Reason::missing;
   if (rules.second > 0) {
     if (const auto duration = read_duration(cell)) {
@@ -106,25 +92,35 @@ Reason read_as_number(std::string_view cell, std::size_t row, const MissingToken
   value = number.value;
   Reason reason = Reason::none;
   if (number.fault == NumberFault::none) {
-    if (missing.matches(value)) return Reason::missing;
+    if (missing.matches(value)) {
+      ++notes.missing_by_value;
+      return Reason::missing;
+    }
   } else if (number.fault == NumberFault::too_large) {
     reason = Reason::overflow;
   } else {
     reason = read_limit(cell, rules.style, value);
     if (reason == Reason::none) reason = Reason::unreadable;
   }
-  ++counts.known;
+  ++notes.known;
   if (reason != Reason::unreadable) {
-    ++counts.numbers;
-    if (counts.first_code == SIZE_MAX && looks_like_code(cell)) counts.first_code = row;
+    ++notes.numbers;
+    if (!notes.first_code && looks_like_code(cell))
+      notes.first_code = UnreadableCell{0, line, std::string(cell), {}};
   } else if (!rules.kind) {
     if (read_any_date(cell, rules.date_format)) {
-      ++counts.dates;
+      ++notes.dates;
     } else if (read_truth(cell)) {
-      ++counts.truths;
+      ++notes.truths;
     }
   }
   return reason;
+}
+
+// A leading zero before further digits.
+bool begins_like_code(std::string_view cell) {
+  const std::size_t sign = cell[0] == '-' ? 1 : 0;
+  return cell.size() > sign + 1 && cell[sign] == '0' && cell[sign + 1] != '.';
 }
 
 // The same as a date, a truth or a text.
@@ -142,103 +138,136 @@ Reason read_as_other(Kind kind, std::string_view cell, const MissingTokens& miss
   return truth ? Reason::none : Reason::unreadable;
 }
 
-// What one chunk says of its cells.
-struct PartNotes {
-  Counts counts;
-  std::size_t unreadable_count = 0;
-  std::vector<UnreadableCell> unreadable;
+}  // namespace
+
+struct CellReader::Rules {
+  CellRules rules;
+  MissingTokens missing;
 };
 
-// Reads all cells of a column as a kind.
-class CellReader {
- public:
-  CellReader(Column& column, const std::vector<std::string_view>& cells,
-             const std::vector<std::size_t>& lines, const CellRules& rules)
-      : column_(column), cells_(cells), lines_(lines), rules_(rules), missing_(rules.missing, rules.style) {}
+CellReader::CellReader(const CellRules& rules, OriginId origin)
+    : rules_(std::make_unique<const Rules>(Rules{rules, MissingTokens(rules.missing, rules.style)})),
+      origin_(origin) {}
 
-  Counts run(Kind kind) {
-    const std::size_t parts = (cells_.size() + kChunkRows - 1) / kChunkRows;
-    std::vector<PartNotes> notes(parts);
-    column_.kind = kind;
-    column_.chunks.resize(parts);
-    for_each_part(parts, [&](std::size_t part) { read_part(part, notes[part]); });
-    Counts counts;
-    column_.unreadable.clear();
-    column_.unreadable_count = 0;
-    for (const PartNotes& part : notes) {
-      counts.known += part.counts.known;
-      counts.numbers += part.counts.numbers;
-      counts.dates += part.counts.dates;
-      counts.truths += part.counts.truths;
-      counts.first_code = std::min(counts.first_code, part.counts.first_code);
-      column_.unreadable_count += part.unreadable_count;
-      for (const UnreadableCell& cell : part.unreadable) {
-        if (column_.unreadable.size() < kListedUnreadable) column_.unreadable.push_back(cell);
+CellReader::~CellReader() = default;
+CellReader::CellReader(CellReader&&) noexcept = default;
+
+CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
+                           std::span<const std::size_t> lines, std::size_t first_row, Chunk* chunk) const {
+  CellNotes notes;
+  const std::size_t size = cells.size();
+  if (chunk != nullptr) {
+    chunk->source.assign(cells.begin(), cells.end());
+    chunk->texts.clear();
+    chunk->numbers.clear();
+    chunk->nulls.clear();
+    if (kind == Kind::text) {
+      chunk->texts = chunk->source;
+    } else {
+      chunk->numbers.resize(size);
+    }
+  }
+  double unused = 0;
+  // Where no number has a meaning of its own, most cells of numbers are read in a short way.
+  const bool short_way = kind == Kind::number && !rules_->missing.has_numbers() &&
+                         rules_->rules.style.is_plain() && rules_->rules.second == 0;
+  for (std::size_t i = 0; i < size; ++i) {
+    if (short_way) {
+      double& number = chunk == nullptr ? unused : chunk->numbers[i];
+      if (read_usual_number(cells[i], number) && !begins_like_code(cells[i])) {
+        ++notes.known;
+        ++notes.numbers;
+        continue;
       }
     }
-    return counts;
-  }
-
- private:
-  void read_part(std::size_t part, PartNotes& notes) {
-    const std::size_t begin = part * kChunkRows;
-    const std::size_t size = std::min(kChunkRows, cells_.size() - begin);
-    Chunk chunk;
-    const auto first = cells_.begin() + static_cast<std::ptrdiff_t>(begin);
-    chunk.source.assign(first, first + static_cast<std::ptrdiff_t>(size));
-    if (column_.kind == Kind::text) {
-      chunk.texts = chunk.source;
-    } else {
-      chunk.numbers.resize(size);
+    const std::string_view cell = trimmed(cells[i]);
+    double& value = chunk == nullptr || kind == Kind::text ? unused : chunk->numbers[i];
+    const Reason reason = kind == Kind::number
+                              ? read_as_number(cell, lines[i], rules_->missing, rules_->rules, value, notes)
+                              : read_as_other(kind, cell, rules_->missing, rules_->rules, value);
+    if (reason == Reason::none) continue;
+    if (chunk != nullptr) {
+      if (chunk->nulls.empty()) chunk->nulls.resize(size);
+      chunk->nulls[i] = Null(reason, origin_);
     }
-    double no_number = 0;
-    for (std::size_t i = 0; i < size; ++i) {
-      const std::string_view cell = trimmed(chunk.source[i]);
-      double& value = column_.kind == Kind::text ? no_number : chunk.numbers[i];
-      const Reason reason = column_.kind == Kind::number
-                                ? read_as_number(cell, begin + i, missing_, rules_, value, notes.counts)
-                                : read_as_other(column_.kind, cell, missing_, rules_, value);
-      if (reason == Reason::none) continue;
-      if (chunk.nulls.empty()) chunk.nulls.resize(size);
-      chunk.nulls[i] = Null(reason, column_.origin);
-      if (reason != Reason::unreadable && reason != Reason::overflow) continue;
-      ++notes.unreadable_count;
-      if (notes.unreadable.size() < kListedUnreadable)
-        notes.unreadable.push_back({begin + i, lines_[begin + i], std::string(cell), {}});
-    }
-    column_.chunks[part] = std::move(chunk);
+    if (reason != Reason::unreadable && reason != Reason::overflow) continue;
+    ++notes.unreadable_count;
+    if (notes.unreadable.size() < kListedUnreadable)
+      notes.unreadable.push_back({first_row + i, lines[i], std::string(cell), {}});
   }
+  return notes;
+}
 
-  Column& column_;
-  const std::vector<std::string_view>& cells_;
-  const std::vector<std::size_t>& lines_;
-  const CellRules& rules_;
-  MissingTokens missing_;
-};
+void CellNotes::add(const CellNotes& next) {
+  known += next.known;
+  numbers += next.numbers;
+  dates += next.dates;
+  truths += next.truths;
+  missing_by_value += next.missing_by_value;
+  if (!first_code) first_code = next.first_code;
+  unreadable_count += next.unreadable_count;
+  for (const UnreadableCell& cell : next.unreadable) {
+    if (unreadable.size() < kListedUnreadable) unreadable.push_back(cell);
+  }
+}
 
-}  // namespace
+Kind kind_of(const CellNotes& notes) {
+  if (notes.known == 0) return Kind::number;
+  if (notes.numbers * 2 > notes.known) return notes.first_code ? Kind::text : Kind::number;
+  if (notes.dates * 2 > notes.known) return Kind::date;
+  if (notes.truths == notes.known) return Kind::truth;
+  return Kind::text;
+}
 
 std::vector<std::string> default_missing() { return {"", "NA", "N/A", "NaN", "null", "-", "--"}; }
 
-void type_cells(Column& column, const std::vector<std::string_view>& cells,
-                const std::vector<std::size_t>& lines, const CellRules& rules) {
+void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules) {
   column.style = rules.style;
   column.cells_are_plain = rules.style.is_plain() && rules.second == 0;
+  column.unreadable = notes.unreadable;
+  column.unreadable_count = notes.unreadable_count;
+}
+
+std::string text_because(Kind kind, const CellNotes& as_numbers) {
+  const bool looks_numeric = as_numbers.numbers * 2 > as_numbers.known;
+  if (kind != Kind::text || !looks_numeric || !as_numbers.first_code) return {};
+  return as_numbers.first_code->text + " on line " + std::to_string(as_numbers.first_code->line);
+}
+
+namespace {
+
+// Reads all cells of a column as a kind, a chunk at a time.
+CellNotes read_chunks(Column& column, const std::vector<std::string_view>& cells,
+                      const std::vector<std::size_t>& lines, const CellReader& reader, Kind kind) {
+  const std::size_t parts = (cells.size() + kChunkRows - 1) / kChunkRows;
+  std::vector<CellNotes> notes(parts);
+  column.kind = kind;
+  column.chunks.resize(parts);
+  for_each_part(parts, [&](std::size_t part) {
+    const std::size_t begin = part * kChunkRows;
+    const std::size_t size = std::min(kChunkRows, cells.size() - begin);
+    notes[part] = reader.read(kind, {cells.data() + begin, size}, {lines.data() + begin, size}, begin,
+                              &column.chunks[part]);
+  });
+  CellNotes all;
+  for (const CellNotes& part : notes) all.add(part);
+  return all;
+}
+
+}  // namespace
+
+void type_cells(Column& column, const std::vector<std::string_view>& cells,
+                const std::vector<std::size_t>& lines, const CellRules& rules) {
+  const CellReader reader(rules, column.origin);
   column.rows = cells.size();
-  CellReader reader(column, cells, lines, rules);
-  if (rules.kind) {
-    reader.run(*rules.kind);
-    return;
-  }
   // Most columns are numbers: read as such, and again only where that was wrong.
-  const Counts counts = reader.run(Kind::number);
-  const Kind kind = find_kind(counts);
-  if (kind == Kind::number) return;
-  reader.run(kind);
-  if (kind == Kind::text && counts.first_code != SIZE_MAX && counts.numbers * 2 > counts.known) {
-    column.text_because = std::string(trimmed(cells[counts.first_code])) + " on line " +
-                          std::to_string(lines[counts.first_code]);
+  CellNotes notes = read_chunks(column, cells, lines, reader, rules.kind.value_or(Kind::number));
+  if (!rules.kind) {
+    const Kind kind = kind_of(notes);
+    column.text_because = text_because(kind, notes);
+    if (kind != Kind::number) notes = read_chunks(column, cells, lines, reader, kind);
   }
+  settle_cells(column, notes, rules);
 }
 
 }  // namespace opensum

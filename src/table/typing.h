@@ -1,7 +1,9 @@
 // From cells of text to typed columns: kinds, missing tokens, cells that cannot be read.
 #pragma once
 
+#include <memory>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -24,6 +26,51 @@ struct CellRules {
 
 /// The tokens taken for missing when nothing else is said: empty, NA, N/A, NaN, null, -, -- in any case.
 std::vector<std::string> default_missing();
+
+/// What reading cells came to.
+struct CellNotes {
+  std::size_t known = 0;
+  std::size_t numbers = 0;
+  std::size_t dates = 0;
+  std::size_t truths = 0;
+  /// Missing because their number is one of those that stand for it.
+  std::size_t missing_by_value = 0;
+  /// The first that is likely a code and no quantity.
+  std::optional<UnreadableCell> first_code;
+  std::size_t unreadable_count = 0;
+  std::vector<UnreadableCell> unreadable;  ///< the first few
+
+  /// Adds those of the cells that follow.
+  void add(const CellNotes& next);
+};
+
+/// What such cells are, read as numbers.
+Kind kind_of(const CellNotes& notes);
+
+/// Reads the cells of one column; several threads may do so at a time.
+class CellReader {
+ public:
+  CellReader(const CellRules& rules, OriginId origin);
+  ~CellReader();
+  CellReader(CellReader&&) noexcept;
+  CellReader& operator=(CellReader&&) = delete;
+
+  /// Reads cells as a kind. `lines` are those of the cells, `first_row` the place of the first among all.
+  /// Where a chunk is given it takes up values, nulls and the cells themselves.
+  CellNotes read(Kind kind, std::span<const std::string_view> cells, std::span<const std::size_t> lines,
+                 std::size_t first_row, Chunk* chunk) const;
+
+ private:
+  struct Rules;
+  std::unique_ptr<const Rules> rules_;
+  OriginId origin_;
+};
+
+/// Says in a column whose cells were read how they are written, and which cannot be read.
+void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules);
+
+/// Why a column is text whose cells were first read as numbers; empty for others.
+std::string text_because(Kind kind, const CellNotes& as_numbers);
 
 /// Fills a column (its names and unit are the caller's) with the cells: finds the kind unless the rules say
 /// it, marks nulls with their reason. Cells of a number, date or truth column that are none become nulls of

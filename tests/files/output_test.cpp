@@ -5,6 +5,8 @@
 #include <gtest/gtest.h>
 #include <unistd.h>
 
+#include <fstream>
+
 #include "files/temp_folder.h"
 
 namespace opensum {
@@ -28,6 +30,32 @@ TEST(OutputFiles, AppearTogetherOrNotAtAll) {
   }
   EXPECT_EQ(folder.read("out/a.csv"), "one");
   EXPECT_EQ(folder.names().size(), 2U);
+}
+
+// A long file is looked at where it lies: a change while a run goes on would mix two states of it.
+TEST(Inputs, ThatChangeAreReported) {
+  const TempFolder folder;
+  const std::string content(std::size_t{3} << 20U, 'x');
+  folder.write("long.csv", content);
+  folder.write("short.csv", "x");
+  Inputs inputs;
+  Diagnostics diagnostics;
+  const auto file = inputs.read(folder.path("long.csv"), {}, diagnostics);
+  ASSERT_TRUE(file && inputs.read(folder.path("short.csv"), {}, diagnostics));
+  EXPECT_TRUE(file->text == content);
+  file->forget(0, file->text.size());
+  EXPECT_TRUE(file->text == content) << "what was forgotten can be read again";
+  inputs.start_digests();
+  EXPECT_EQ(inputs.digest(0), sha256(content));
+  inputs.report_changed(diagnostics);
+  EXPECT_TRUE(diagnostics.all().empty());
+  folder.write("short.csv", "was held");
+  std::ofstream(folder.path("long.csv"), std::ios::app) << "more";
+  inputs.report_changed(diagnostics);
+  ASSERT_EQ(diagnostics.all().size(), 1U);
+  EXPECT_EQ(render(diagnostics), "opensum: error: " + folder.path("long.csv") +
+                                     " was changed while it was read\n"
+                                     "      hint: nothing was written; run again once it is complete\n");
 }
 
 TEST(OutputFiles, NeverReplaceWhatWasRead) {

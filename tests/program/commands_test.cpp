@@ -149,8 +149,8 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "written:\n"
             "  results/run.csv\n"
             "  results/run.csv-metadata.json\n"
-            "  results/figures/energy.png, .svg, .pdf\n"
             "  results/nulls.csv\n"
+            "  results/figures/energy.png, .svg, .pdf\n"
             "  results/record.json\n"
             "  results/report.html\n");
   EXPECT_EQ(folder.read("results/run.csv"),
@@ -162,9 +162,9 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "sheet,row,line,column,state,reason,rule,value,began\n"
             "run,2,3,speed,null,missing,,,run.speed row 2\n"
             "run,2,3,per_mass,null,missing,,,run.speed row 2\n"
-            "run,3,4,per_mass,null,divide_by_zero,,,run.per_mass row 3\n"
             "run,2,3,energy,null,missing,,,run.speed row 2\n"
             "run,2,3,height,null,missing,,,run.speed row 2\n"
+            "run,3,4,per_mass,null,divide_by_zero,,,run.per_mass row 3\n"
             "run,3,4,height,null,divide_by_zero,,,run.height row 3\n");
   const auto record = nlohmann::json::parse(folder.read("results/record.json"));
   ASSERT_EQ(record["inputs"].size(), 2U);

@@ -124,13 +124,14 @@ TEST(Fills, AreOnTheRecordCellByCell) {
   const Result result = run("fill.a = ['b', 'next_known(self) / 0']\nequations = 'z = a + c'\n");
   EXPECT_EQ(result.nulls,
             "sheet,row,line,column,state,reason,rule,value,began\n"
-            "s,2,3,a,filled,missing,b,2.5,s.a row 2\n"
+            "s,1,2,conc,null,below_limit,,<0.05,s.conc row 1\n"
+            "s,2,3,a,filled,missing,b,2.5,s.a row 2\ns,2,3,day,null,missing,,,s.day row 2\n"
+            "s,3,4,b,null,missing,,,s.b row 3\n"
             "s,4,5,a,null,missing,b; next_known(self) / 0: divide_by_zero,,s.a row 4\n"
-            "s,3,4,b,null,missing,,,s.b row 3\ns,4,5,b,null,missing,,,s.b row 4\n"
-            "s,5,6,c,null,missing,,,s.c row 5\ns,4,5,site,null,missing,,,s.site row 4\n"
-            "s,1,2,conc,null,below_limit,,<0.05,s.conc row 1\ns,4,5,conc,null,above_limit,,>20,s.conc row 4\n"
-            "s,5,6,conc,null,missing,,,s.conc row 5\ns,2,3,day,null,missing,,,s.day row 2\n"
-            "s,4,5,z,null,missing,,,s.a row 4\ns,5,6,z,null,missing,,,s.c row 5\n");
+            "s,4,5,b,null,missing,,,s.b row 4\ns,4,5,site,null,missing,,,s.site row 4\n"
+            "s,4,5,conc,null,above_limit,,>20,s.conc row 4\ns,4,5,z,null,missing,,,s.a row 4\n"
+            "s,5,6,c,null,missing,,,s.c row 5\ns,5,6,conc,null,missing,,,s.conc row 5\n"
+            "s,5,6,z,null,missing,,,s.c row 5\n");
   const auto& fill = result.record["sheets"][0]["fills"][0];
   EXPECT_EQ(fill["gaps"], 2);
   EXPECT_EQ(fill["rules"][0]["filled"], 1);

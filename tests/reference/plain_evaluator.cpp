@@ -44,19 +44,16 @@ double quantile(std::vector<double> values, double p) {
   return (1 - part) * values[k] + part * values[k + 1];
 }
 
-// The sample standard deviation, corrected for what the rounded mean leaves over.
+// The sample standard deviation from the distances to the mean, in numbers of 113 bits.
 double deviation(const std::vector<double>& values) {
-  const double n = static_cast<double>(values.size());
-  const double mean = sum(values) / n;
-  std::vector<double> rests;
-  std::vector<double> squares;
-  for (const double v : values) {
-    rests.push_back(v - mean);
-    squares.push_back((v - mean) * (v - mean));
-  }
-  const double rest = sum(rests);
-  const double left = sum(squares) - rest * rest / n;
-  return std::sqrt((left < 0 ? 0 : left) / (n - 1));
+  __extension__ using Long = __float128;
+  const auto n = static_cast<Long>(values.size());
+  Long sum = 0;
+  for (const double v : values) sum += v;
+  const Long mean = sum / n;
+  Long squares = 0;
+  for (const double v : values) squares += (v - mean) * (v - mean);
+  return std::sqrt(static_cast<double>(squares) / static_cast<double>(n - 1));
 }
 
 namespace {

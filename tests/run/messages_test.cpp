@@ -404,12 +404,12 @@ std::vector<Case> cases() {
   };
 }
 
-// Codes that only the command line brings about; the tests of the program show their messages.
+// Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
-      Code::already_exists, Code::unknown_format,  Code::no_such_unit,
-      Code::option_value,   Code::study_not_found, Code::no_such_cell,
-      Code::no_such_row,    Code::no_such_line,    Code::line_of_several_rows};
+      Code::already_exists,       Code::unknown_format, Code::no_such_unit, Code::option_value,
+      Code::study_not_found,      Code::no_such_cell,   Code::no_such_row,  Code::no_such_line,
+      Code::line_of_several_rows, Code::input_changed};
   return codes;
 }
 

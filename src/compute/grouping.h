@@ -1,0 +1,38 @@
+// Rows with equal keys: numbered in order of first appearance, by several threads and with the same numbers
+// for any number of them.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "table/column.h"
+
+namespace opensum {
+
+/// The groups of some consecutive rows among themselves. Equal keys have equal bytes; a null is a key of its
+/// own.
+struct LocalGroups {
+  std::vector<std::string> keys;  ///< in order of first appearance
+  std::vector<std::uint32_t> of_row;
+};
+
+/// The groups of `rows` rows from row `first` on; `keys` are the values by which they are grouped.
+LocalGroups local_groups(const std::vector<const std::vector<Chunk>*>& keys, std::size_t first,
+                         std::size_t rows);
+
+/// Numbers for keys, in the order in which they are met.
+class GroupNumbers {
+ public:
+  /// The number of each of the local groups; new ones get the next.
+  std::vector<std::size_t> add(const LocalGroups& groups);
+  /// The same for groups that have all been added.
+  std::vector<std::size_t> find(const LocalGroups& groups) const;
+  std::size_t count() const { return numbers_.size(); }
+
+ private:
+  std::unordered_map<std::string, std::size_t> numbers_;
+};
+
+}  // namespace opensum

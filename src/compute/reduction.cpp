@@ -1,0 +1,237 @@
+// The state of a reduction down the column.
+#include "compute/reduction.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace opensum {
+namespace {
+
+bool is_sum(Op op) { return op == Op::col_sum || op == Op::col_mean; }
+bool is_spread(Op op) { return op == Op::col_sd || op == Op::col_sem; }
+bool is_extreme(Op op) { return op == Op::col_min || op == Op::col_max || op == Op::col_range; }
+bool keeps_values(Op op) { return op == Op::col_median || op == Op::col_quantile; }
+bool is_cell(Op op) { return op >= Op::col_first && op <= Op::col_last_known; }
+
+// Whether the condition holds in row i of a chunk; where there is none it does.
+bool takes_part(const std::vector<Chunk>& where, std::size_t chunk, std::size_t i) {
+  return where.empty() || (!where[chunk].null_at(i) && where[chunk].numbers[i] != 0);
+}
+
+}  // namespace
+
+void Reduction::make_groups(std::size_t groups) {
+  if (groups <= counts_.size()) return;
+  counts_.resize(groups);
+  if (is_sum(stage_.op)) sums_.resize(groups);
+  if (is_spread(stage_.op)) spreads_.resize(groups);
+  if (is_extreme(stage_.op)) extremes_.resize(groups);
+  if (keeps_values(stage_.op)) values_.resize(groups);
+  if (is_cell(stage_.op)) cells_.resize(groups);
+}
+
+// Counts the rows that take part and hands known numbers on.
+template <typename Known>
+void Reduction::take(const ReducedRows& rows, const Known& known) {
+  for (std::size_t row = 0; row < rows.rows; ++row) {
+    const std::size_t chunk = row / kChunkRows;
+    const std::size_t i = row % kChunkRows;
+    if (!takes_part(rows.where, chunk, i)) continue;
+    const std::size_t group = rows.group_of_row.empty() ? 0 : rows.group_of_row[row];
+    Count& count = counts_[group];
+    if (const Null null = rows.values[chunk].null_at(i)) {
+      if (count.nulls++ == 0) {
+        count.first_null = null;
+        count.first_null_row = rows.first_row + row;
+      }
+      continue;
+    }
+    ++count.known;
+    known(group, rows.values[chunk], i);
+  }
+}
+
+// Keeps the one row of each group that is asked for.
+void Reduction::take_cells(const ReducedRows& rows) {
+  const bool of_known = stage_.op == Op::col_first_known || stage_.op == Op::col_last_known;
+  const bool last = stage_.op == Op::col_last || stage_.op == Op::col_last_known;
+  const std::size_t wanted = stage_.op == Op::col_at ? static_cast<std::size_t>(stage_.parameter) - 1 : 0;
+  for (std::size_t row = 0; row < rows.rows; ++row) {
+    const std::size_t i = row % kChunkRows;
+    if (!takes_part(rows.where, row / kChunkRows, i)) continue;
+    const std::size_t group = rows.group_of_row.empty() ? 0 : rows.group_of_row[row];
+    const Chunk& values = rows.values[row / kChunkRows];
+    const Null null = values.null_at(i);
+    Count& count = counts_[group];
+    const std::size_t place = of_known ? count.known : count.known + count.nulls;
+    ++(null ? count.nulls : count.known);
+    if ((of_known && null) || (!last && place != wanted)) continue;
+    Cell& cell = cells_[group] ? *cells_[group] : cells_[group].emplace();
+    cell.null = null;
+    cell.row = rows.first_row + row;
+    if (null) continue;
+    if (values.texts.empty()) {
+      cell.number = values.numbers[i];
+    } else {
+      cell.text = values.texts[i];
+    }
+  }
+}
+
+void Reduction::add(const ReducedRows& rows) {
+  inner_.note(rows.values, own_, rows.first_row);
+  const Op op = stage_.op;
+  if (is_cell(op)) {
+    take_cells(rows);
+  } else if (is_sum(op)) {
+    take(rows,
+         [&](std::size_t group, const Chunk& chunk, std::size_t i) { sums_[group].add(chunk.numbers[i]); });
+  } else if (is_spread(op)) {
+    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
+      spreads_[group].add(chunk.numbers[i]);
+    });
+  } else if (is_extreme(op)) {
+    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
+      const double value = chunk.numbers[i];
+      Extremes& extremes = extremes_[group];
+      const bool first = counts_[group].known == 1;
+      if (first || value < extremes.least) extremes.least = value;
+      if (first || value > extremes.greatest) extremes.greatest = value;
+    });
+  } else if (keeps_values(op)) {
+    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
+      values_[group].push_back(chunk.numbers[i]);
+    });
+  } else {
+    take(rows, [](std::size_t, const Chunk&, std::size_t) {});
+  }
+}
+
+Outcome Reduction::cell_outcome(const Cell& cell, Origins& origins) const {
+  Outcome outcome;
+  outcome.number = cell.number;
+  outcome.text = cell.text;
+  if (cell.null) outcome.null = origins.in_row(cell.null, cell.row);
+  return outcome;
+}
+
+double Reduction::value(std::size_t group) {
+  const double known = static_cast<double>(counts_[group].known);
+  switch (stage_.op) {
+    case Op::col_sum:
+      return sums_[group].value();
+    case Op::col_mean:
+      return sums_[group].value() / known;
+    case Op::col_median:
+      return median_of(values_[group]);
+    case Op::col_quantile:
+      return quantile_of(values_[group], stage_.parameter);
+    case Op::col_min:
+      return extremes_[group].least;
+    case Op::col_max:
+      return extremes_[group].greatest;
+    case Op::col_range:
+      return extremes_[group].greatest - extremes_[group].least;
+    case Op::col_sd:
+      return spreads_[group].deviation();
+    default:  // col_sem
+      return spreads_[group].deviation() / std::sqrt(known);
+  }
+}
+
+Outcome Reduction::outcome(std::size_t group, Origins& origins) {
+  const Count& count = counts_[group];
+  Outcome outcome;
+  if (stage_.op == Op::col_count) {
+    outcome.number = static_cast<double>(count.known);
+    return outcome;
+  }
+  if (is_cell(stage_.op)) {
+    if (cells_[group]) return cell_outcome(*cells_[group], origins);
+    outcome.null = Null(Reason::too_few, own_);
+    return outcome;
+  }
+  if (count.nulls > 0 && !stage_.nulls.skip) {
+    outcome.null = origins.in_row(count.first_null, count.first_null_row);
+    return outcome;
+  }
+  const std::size_t least =
+      std::max<std::size_t>(static_cast<std::size_t>(stage_.nulls.at_least), is_spread(stage_.op) ? 2 : 1);
+  if (count.known < least) {
+    outcome.null = Null(Reason::too_few, own_);
+    return outcome;
+  }
+  outcome.number = value(group);
+  if (!std::isfinite(outcome.number)) {
+    outcome.number = 0;
+    outcome.null = Null(Reason::overflow, own_);
+  }
+  return outcome;
+}
+
+std::vector<Outcome> Reduction::outcomes(Origins& origins) {
+  std::vector<Outcome> all;
+  all.reserve(counts_.size());
+  for (std::size_t group = 0; group < counts_.size(); ++group) all.push_back(outcome(group, origins));
+  return all;
+}
+
+bool Reduction::leaves_out() const {
+  return stage_.nulls.skip && stage_.op <= Op::col_quantile && stage_.op != Op::col_count;
+}
+
+ReductionTally Reduction::tally() const {
+  ReductionTally tally{stage_.name, 0, 0};
+  for (const Count& count : counts_) {
+    tally.used += count.known;
+    tally.met += count.known + count.nulls;
+  }
+  return tally;
+}
+
+void InnerFaults::note(const std::vector<Chunk>& values, OriginId own, std::size_t first_row) {
+  for (std::size_t chunk = 0; chunk < values.size(); ++chunk) {
+    const std::vector<Null>& nulls = values[chunk].nulls;
+    for (std::size_t i = 0; i < nulls.size(); ++i) {
+      const std::size_t row = first_row + chunk * kChunkRows + i;
+      if (nulls[i] == Null(Reason::divide_by_zero, own)) divided_by_zero_.add(row);
+      if (nulls[i] == Null(Reason::domain, own)) out_of_domain_.add(row);
+    }
+  }
+}
+
+std::vector<InnerNulls> InnerFaults::found() const {
+  std::vector<InnerNulls> found;
+  if (divided_by_zero_.count > 0) found.push_back({Reason::divide_by_zero, divided_by_zero_});
+  if (out_of_domain_.count > 0) found.push_back({Reason::domain, out_of_domain_});
+  return found;
+}
+
+std::vector<Chunk> spread_out(Kind kind, const std::vector<Outcome>& outcomes,
+                              const std::vector<std::size_t>& group_of_row, std::size_t rows) {
+  std::vector<Chunk> result((rows + kChunkRows - 1) / kChunkRows);
+  for (std::size_t part = 0; part < result.size(); ++part) {
+    const std::size_t begin = part * kChunkRows;
+    const std::size_t size = std::min(kChunkRows, rows - begin);
+    Chunk& chunk = result[part];
+    if (kind == Kind::text) {
+      chunk.texts.resize(size);
+    } else {
+      chunk.numbers.resize(size);
+    }
+    for (std::size_t i = 0; i < size; ++i) {
+      const Outcome& outcome = outcomes[group_of_row.empty() ? 0 : group_of_row[begin + i]];
+      if (kind == Kind::text) {
+        chunk.texts[i] = outcome.text;
+      } else {
+        chunk.numbers[i] = outcome.number;
+      }
+      if (!outcome.null) continue;
+      if (chunk.nulls.empty()) chunk.nulls.resize(size);
+      chunk.nulls[i] = outcome.null;
+    }
+  }
+  return result;
+}
+
+}  // namespace opensum

@@ -1,0 +1,217 @@
+// Sheets computed a block of rows at a time: the same bytes as when all rows are held in memory, wherever
+// blocks begin and end.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <map>
+#include <random>
+
+#include "files/csv_rows.h"
+#include "files/temp_folder.h"
+#include "report/summary.h"
+#include "run/compute.h"
+#include "run/write.h"
+#include "table/parallel.h"
+
+namespace opensum {
+namespace {
+
+// What a run comes to: every file written, the summary and all that was said.
+struct Results {
+  std::map<std::string, std::string> files;
+  std::string said;
+  bool streamed = false;
+};
+
+// Restores what a test changed.
+class Settings {
+ public:
+  Settings(const RowLimits& limits, std::size_t count) : before_(row_limits()) {
+    set_row_limits(limits);
+    set_threads(count);
+  }
+  ~Settings() {
+    set_row_limits(before_);
+    set_threads(0);
+  }
+  Settings(const Settings&) = delete;
+  Settings& operator=(const Settings&) = delete;
+
+ private:
+  RowLimits before_;
+};
+
+Results results_of(const std::string& study, const std::string& data, const RowLimits& limits,
+                   std::size_t count) {
+  const Settings settings(limits, count);
+  const TempFolder folder;
+  folder.write("t.csv", data);
+  folder.write("study.toml", study);
+  Results results;
+  Diagnostics diagnostics;
+  const auto prepared = prepare_study_file(folder.path("study.toml"), diagnostics, Rows::left_if_long);
+  if (prepared && !diagnostics.has_errors()) compute(*prepared, Memory::streamed, diagnostics);
+  if (prepared && !diagnostics.has_errors()) {
+    results.streamed = prepared->sheets.front()->is_streamed();
+    results.said = summary_text(write_results(*prepared, diagnostics));
+    report_claims(*prepared, diagnostics);
+  }
+  results.said += render(diagnostics);
+  // The same whatever the folder is called.
+  for (std::size_t at = 0; (at = results.said.find(folder.path())) != std::string::npos;)
+    results.said.erase(at, folder.path().size());
+  for (const auto& entry : std::filesystem::recursive_directory_iterator(folder.path())) {
+    if (!entry.is_regular_file()) continue;
+    const std::string name = std::filesystem::relative(entry.path(), folder.path()).string();
+    results.files[name] = folder.read(name);
+  }
+  return results;
+}
+
+enum class Expected : std::uint8_t { streamed, held, error };
+
+// Compares the run of a study with blocks of many sizes and several threads with that of a table held whole.
+void expect_the_same(const std::string& study, const std::string& data,
+                     Expected expected = Expected::streamed) {
+  const Results held = results_of(study, data, {SIZE_MAX, 4096}, 2);
+  ASSERT_EQ(held.files.size() == 2, expected == Expected::error) << held.said;
+  ASSERT_FALSE(held.streamed);
+  std::size_t compared = 0;
+  for (const std::size_t block : {1U, 7U, 64U, 1000U, 30000U, 10000000U}) {
+    for (const std::size_t count : {1U, 3U}) {
+      const Results streamed = results_of(study, data, {1, block}, count);
+      if (expected != Expected::error) {
+        EXPECT_EQ(streamed.streamed, expected == Expected::streamed) << study;
+      }
+      EXPECT_EQ(streamed.said, held.said) << block;
+      ASSERT_EQ(streamed.files.size(), held.files.size());
+      for (const auto& [name, content] : held.files) {
+        EXPECT_TRUE(streamed.files.at(name) == content) << name << " with blocks of " << block << " bytes";
+        ++compared;
+      }
+    }
+  }
+  EXPECT_GT(compared, 0U);
+}
+
+// Numbers, texts, dates, truths and gaps, with quotes, blank lines and ends of lines of both kinds.
+std::string varied_table(std::size_t rows, unsigned seed) {
+  std::mt19937 random(seed);
+  std::uniform_real_distribution<double> uniform(-50, 50);
+  std::string out = "x [m],t [s],\"site, or place\",when,good,u(x) [m]\n";
+  for (std::size_t row = 0; row < rows; ++row) {
+    const std::size_t kind = random() % 23;
+    out += kind == 0   ? ""
+           : kind == 1 ? "<0.05"
+           : kind == 2 ? "-999.0"
+                       : fmt::format("{:.4f}", uniform(random));
+    out += kind == 3 ? ",NA," : kind == 4 ? ",0," : fmt::format(",{:.3g},", uniform(random));
+    out += kind == 5   ? "\"far, \"\"out\"\"\""
+           : kind == 6 ? "\"over\ntwo lines\""
+                       : fmt::format("site {}", kind % 4);
+    out += kind == 7 ? ",," : fmt::format(",2031-03-{:02},", random() % 28 + 1);
+    out += fmt::format("{},0.{}", kind % 2 == 0 ? "true" : "false", kind + 1);
+    out += kind == 8 ? "\r\n\n" : "\n";
+  }
+  return out;
+}
+
+std::string study_of(const std::string& keys) {
+  return "[sheet.run]\ndata = 't.csv'\nread = { missing_also = ['-999'] }\n" + keys +
+         "\n[sheet.run.columns.site]\nheader = 'site, or place'\n";
+}
+
+TEST(Stream, RowByRow) {
+  expect_the_same(study_of("equations = '''\n v = x / t\n w [km] = if(good, 2 * x, null)\n"
+                           " root = sqrt(x / (1 [m]))\n mean = row_mean(x, 2 * x, nulls: skip)\n"
+                           " label = join(site, \"!\")\n later = when + 1 [d]\n'''\n"
+                           "claims = '\"x is small\": x < 40 [m]'\nclaims_are = 'warnings'"),
+                  varied_table(700, 1));
+}
+
+TEST(Stream, ReductionsInOnePass) {
+  expect_the_same(study_of("equations = '''\n v = x / t\n m = col_mean(v)\n g = col_sd(x, by: site)\n"
+                           " h = col_median(x, by: good)\n n = col_count(t, where: good)\n"
+                           " first = col_first(site)\n last = col_last(x, by: site)\n third = col_at(x, 3)\n"
+                           " low = col_min(x)\n range = col_range(t, by: good)\n sem = col_sem(v)\n"
+                           " strict = col_sum(t, nulls: propagate)\n known = col_last_known(x, by: when)\n"
+                           " off = x - col_first_known(x)\n q = col_quantile(x, 0.9)\n'''"),
+                  varied_table(600, 2));
+}
+
+TEST(Stream, Fills) {
+  expect_the_same(study_of("equations = 'v = x / t'\nfill.x = ['col_mean(self, by: site)', '0 [m]']\n"
+                           "fill.t = 'x / (2 [m/s])'\nfill.when = 'col_first(self)'"),
+                  varied_table(500, 3));
+}
+
+TEST(Stream, FiguresAndFitsHoldTheirColumns) {
+  expect_the_same(study_of("equations = 'v = x / t'") +
+                      "[fit.f]\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'good'\n"
+                      "[plot.p]\nx = 't'\ny = 'x'\nsplit = 'site'\nkeep = 'x > 0 [m]'\nfit = 'f'\n"
+                      "[plot.q]\nkind = 'box'\nx = 'when'\ny = 'x'\n[plot.r]\nx = 'when'\ny = 'v'\n",
+                  varied_table(300, 4));
+}
+
+TEST(Stream, ErrorsOfRows) {
+  const std::string data = varied_table(400, 5);
+  expect_the_same("divide_by_zero = 'error'\n" + study_of("equations = 'v = x / t'"), data, Expected::error);
+  expect_the_same("domain = 'error'\n" + study_of("equations = 'r = sqrt(x / (1 [m]))'"), data,
+                  Expected::error);
+  expect_the_same("divide_by_zero = 'error'\n" + study_of("equations = 'm = col_mean(x / t)'"), data,
+                  Expected::error);
+}
+
+TEST(Stream, KindsThatShowLate) {
+  std::string numbers = "a,b,c,d,e\n";
+  for (int row = 0; row < 300; ++row)
+    numbers += fmt::format("{},{},{},{},{}\n", row, row == 299 ? "err" : "2.5",
+                           row < 200    ? "2031-01-02"
+                           : row == 250 ? "soon"
+                                        : "2031-01-03",
+                           row == 290 ? "007" : "8", row % 2 == 0 ? "true" : "false");
+  const std::string sheet = "[sheet.run]\ndata = 't.csv'\n";
+  expect_the_same(sheet + "equations = 'f = a * 2'\n", numbers);
+  // Cells that cannot be read are named where they are used.
+  expect_the_same(sheet + "equations = 'f = b * 2'\n", numbers, Expected::error);
+  expect_the_same(sheet + "equations = 'f = c + 1 [d]'\n", numbers, Expected::error);
+  expect_the_same(sheet + "equations = 'f = d * 2'\n", numbers, Expected::error);
+  expect_the_same(sheet + "read = { unreadable = 'null' }\nequations = 'f = b * 2'\n", numbers);
+}
+
+TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
+  const std::string study = "[sheet.run]\ndata = 't.csv'\nequations = 'c = a * 2'\n";
+  std::string rows = "a,b\n";
+  for (int row = 0; row < 100; ++row) rows += fmt::format("{},x{}\n", row, row);
+  for (const std::string& bad :
+       {std::string("1,2,3\n"), std::string("1\n"), std::string("1,\"open\n"), std::string("1,\"x\"y\n"),
+        std::string("1,\xff\n"), std::string("1,a\0b\n", 6)})
+    expect_the_same(study, rows + bad + rows.substr(4), Expected::error);
+  expect_the_same(study, rows + "5,\"1\n2\n,\n3,4\"\n" + rows.substr(4));
+  expect_the_same(study, "a,b\n", Expected::held);
+  expect_the_same(study, "a,b\n,\n");
+  expect_the_same(study, "a,b\n1,2");
+  expect_the_same(study,
+                  "\xEF\xBB\xBF"
+                  "a,b\r\n1,2\r\n\r\n3,4\r\n\r\n");
+  expect_the_same(study, "a\n1\n\n3\n", Expected::held);
+  expect_the_same(
+      "[sheet.run]\ndata = 't.csv'\nequations = 'c = a * 2'\n"
+      "read = { skip_rows = 2, skip_end = 1, units_row = 4 }\n",
+      "made\n\na,b\nm,s\n1,2\n3,4\nend\n");
+}
+
+// What needs rows as a whole is held, and gives what it gives.
+TEST(Stream, WhatCannotIsHeld) {
+  const std::string data = varied_table(200, 6);
+  for (const char* keys :
+       {"equations = 'm = moving_mean(x, rows: 3)'", "equations = 'm = col_mean(x - col_mean(x))'",
+        "sort_by = ['x']\nequations = 'v = x / t'", "keep = 'x > 0 [m]'\nequations = 'v = x / t'",
+        "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
+    expect_the_same(study_of(keys), data, Expected::held);
+  }
+}
+
+}  // namespace
+}  // namespace opensum
