@@ -3,80 +3,164 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
-#include <string>
+#include <optional>
 #include <unordered_map>
+
+#include "compute/row_hash.h"
+#include "table/parallel.h"
 
 namespace opensum {
 namespace {
 
 constexpr std::size_t kListedRepeats = 5;
 
-// The bytes of a value: equal values have equal bytes. False for a null.
-bool append_value(std::string& bytes, const Column& column, std::size_t row, const Conversion& conversion) {
-  if (column.null(row)) return false;
-  if (column.kind == Kind::text) {
-    const std::string_view text = column.text(row);
-    bytes += std::to_string(text.size()) + ':';
-    bytes += text;
-    return true;
-  }
-  double number = conversion(column.number(row));
-  if (number == 0) number = 0;  // -0 is 0
-  char raw[sizeof number];
-  std::memcpy(raw, &number, sizeof number);
-  bytes.append(raw, sizeof raw);
-  return true;
+// The number of a key there as one here; -0 is 0.
+double number_of(const LinkKey& key, std::size_t row) {
+  const double number = key.conversion(key.there->number(row));
+  return number == 0 ? 0 : number;
 }
 
-// The rows there of one exact key, in order of the last key where that is not exact.
-struct Bucket {
-  std::vector<std::pair<double, std::size_t>> sorted;
-};
+RowMap empty_map(std::size_t rows) {
+  RowMap map;
+  map.first.assign(rows, RowMap::kNone);
+  map.second.assign(rows, RowMap::kNone);
+  map.part.assign(rows, 0);
+  map.why.assign(rows, Reason::no_match);
+  return map;
+}
 
-class Matcher {
+void count(RowMap& map) {
+  map.unmatched = static_cast<std::size_t>(std::count(map.first.begin(), map.first.end(), RowMap::kNone));
+  map.matched = map.first.size() - map.unmatched;
+}
+
+}  // namespace
+
+class RowFinder::Index {
  public:
-  Matcher(const std::vector<LinkKey>& keys, LinkHow how, double within)
+  Index(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows)
       : keys_(keys),
         how_(how),
         within_(within),
-        exact_(how == LinkHow::equal ? keys.size() : keys.size() - 1) {}
-
-  void index(std::size_t rows, RepeatedKeys& repeated) {
-    std::string bytes;
-    for (std::size_t row = 0; row < rows; ++row) {
-      if (!exact_key(row, false, bytes)) continue;
-      if (how_ != LinkHow::equal && last().there->null(row)) continue;
-      Bucket& bucket = buckets_[bytes];
-      const double value = how_ == LinkHow::equal ? 0 : last().conversion(last().there->number(row));
-      bucket.sorted.emplace_back(value, row);
+        exact_(how == LinkHow::equal ? keys.size() : keys.size() - 1),
+        hash_(exact_ > 0 ? rows : 0) {
+    if (how == LinkHow::equal) {
+      add_unique(rows);
+    } else {
+      add_sorted(rows);
     }
-    for (auto& [key, bucket] : buckets_) {
-      std::sort(bucket.sorted.begin(), bucket.sorted.end());
-      for (std::size_t i = 1; i < bucket.sorted.size(); ++i) {
-        if (bucket.sorted[i].first != bucket.sorted[i - 1].first) continue;
-        repeated.pairs.emplace_back(bucket.sorted[i - 1].second, bucket.sorted[i].second);
-      }
-    }
-    // In the order of the rows, whatever the order of the buckets.
-    std::sort(repeated.pairs.begin(), repeated.pairs.end());
-    repeated.count = repeated.pairs.size();
-    if (repeated.count > kListedRepeats) repeated.pairs.resize(kListedRepeats);
+    // In the order of the rows, whatever the order in which they were met.
+    std::sort(repeated_.pairs.begin(), repeated_.pairs.end());
+    repeated_.count = repeated_.pairs.size();
+    if (repeated_.count > kListedRepeats) repeated_.pairs.resize(kListedRepeats);
   }
 
-  void match(std::size_t row, RowMap& map) {
-    std::string bytes;
-    if (!exact_key(row, true, bytes)) return;
-    const auto found = buckets_.find(bytes);
-    if (found == buckets_.end()) return;
-    const auto& sorted = found->second.sorted;
+  const RepeatedKeys& repeated() const { return repeated_; }
+
+  // Finds the rows there of rows here from `begin` to `end`.
+  void find(const std::vector<const Column*>& here, std::size_t begin, std::size_t end, RowMap& map) const {
+    for (std::size_t row = begin; row < end; ++row) find(here, row, map);
+  }
+
+ private:
+  using Entry = std::pair<double, std::size_t>;
+
+  const LinkKey& last() const { return keys_.back(); }
+
+  bool same_there(std::size_t a, std::size_t b) const {
+    for (std::size_t k = 0; k < exact_; ++k) {
+      const Column& column = *keys_[k].there;
+      const bool same = column.kind == Kind::text ? column.text(a) == column.text(b)
+                                                  : number_of(keys_[k], a) == number_of(keys_[k], b);
+      if (!same) return false;
+    }
+    return true;
+  }
+
+  // The hash of the exact keys of a row there; nothing where one is null.
+  std::optional<std::uint64_t> hash_there(std::size_t row) const {
+    std::uint64_t hash = 0;
+    for (std::size_t k = 0; k < exact_; ++k) {
+      const Column& column = *keys_[k].there;
+      if (column.null(row)) return std::nullopt;
+      hash = hash_of(
+          hash, column.kind == Kind::text ? hash_of(column.text(row)) : hash_of(number_of(keys_[k], row)));
+    }
+    return hash;
+  }
+
+  void add_unique(std::size_t rows) {
+    std::unordered_map<std::size_t, std::size_t> latest;  // of repeated keys, by the first row
+    for (std::size_t row = 0; row < rows; ++row) {
+      const auto hash = hash_there(row);
+      if (!hash) continue;
+      const std::size_t first =
+          hash_.find_or_add(*hash, row, [&](std::size_t other) { return same_there(other, row); });
+      if (first == RowHash::kNone) continue;
+      const auto before = latest.try_emplace(first, first).first;
+      repeated_.pairs.emplace_back(before->second, row);
+      before->second = row;
+    }
+  }
+
+  // Rows of the same exact keys stand together, in the order of the last one.
+  void add_sorted(std::size_t rows) {
+    std::vector<std::vector<Entry>> groups(exact_ > 0 ? 0 : 1);
+    group_of_.resize(exact_ > 0 ? rows : 0);
+    for (std::size_t row = 0; row < rows; ++row) {
+      const auto hash = hash_there(row);
+      if (!hash || last().there->null(row)) continue;
+      std::size_t group = 0;
+      if (exact_ > 0) {
+        const std::size_t first =
+            hash_.find_or_add(*hash, row, [&](std::size_t other) { return same_there(other, row); });
+        group = first == RowHash::kNone ? groups.size() : group_of_[first];
+        if (group == groups.size()) groups.emplace_back();
+        group_of_[row] = group;
+      }
+      groups[group].emplace_back(number_of(last(), row), row);
+    }
+    for (std::vector<Entry>& group : groups) {
+      if (!std::is_sorted(group.begin(), group.end())) std::sort(group.begin(), group.end());
+      for (std::size_t i = 1; i < group.size(); ++i) {
+        if (group[i].first == group[i - 1].first)
+          repeated_.pairs.emplace_back(group[i - 1].second, group[i].second);
+      }
+    }
+    groups_ = std::move(groups);
+  }
+
+  // The row there of the exact keys of a row here; for the first such one where there are several.
+  std::size_t exact_row(const std::vector<const Column*>& here, std::size_t row) const {
+    std::uint64_t hash = 0;
+    for (std::size_t k = 0; k < exact_; ++k) {
+      if (here[k]->null(row)) return RowHash::kNone;
+      hash = hash_of(
+          hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row)) : hash_of(here[k]->number(row)));
+    }
+    return hash_.find(hash, [&](std::size_t there) {
+      for (std::size_t k = 0; k < exact_; ++k) {
+        const bool same = here[k]->kind == Kind::text ? here[k]->text(row) == keys_[k].there->text(there)
+                                                      : here[k]->number(row) == number_of(keys_[k], there);
+        if (!same) return false;
+      }
+      return true;
+    });
+  }
+
+  void find(const std::vector<const Column*>& here, std::size_t row, RowMap& map) const {
+    std::size_t exact = 0;
+    if (exact_ > 0) exact = exact_row(here, row);
+    if (exact == RowHash::kNone) return;
     if (how_ == LinkHow::equal) {
-      map.first[row] = sorted.front().second;
+      map.first[row] = exact;
       return;
     }
-    if (last().here->null(row)) return;
-    const double wanted = last().here->number(row);
-    const auto above = std::lower_bound(sorted.begin(), sorted.end(), std::pair(wanted, std::size_t{0}));
+    if (here.back()->null(row)) return;
+    const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
+    if (sorted.empty()) return;
+    const double wanted = here.back()->number(row);
+    const auto above = std::lower_bound(sorted.begin(), sorted.end(), Entry(wanted, 0));
     if (how_ == LinkHow::interpolate) {
       between(row, wanted, sorted, above, map);
     } else {
@@ -84,25 +168,10 @@ class Matcher {
     }
   }
 
- private:
-  using Sorted = std::vector<std::pair<double, std::size_t>>;
-
-  const LinkKey& last() const { return keys_.back(); }
-
-  bool exact_key(std::size_t row, bool here, std::string& bytes) const {
-    bytes.clear();
-    for (std::size_t k = 0; k < exact_; ++k) {
-      const bool known = here ? append_value(bytes, *keys_[k].here, row, Conversion())
-                              : append_value(bytes, *keys_[k].there, row, keys_[k].conversion);
-      if (!known) return false;
-    }
-    return true;
-  }
-
   bool too_far(double distance) const { return within_ >= 0 && distance > within_; }
 
-  void between(std::size_t row, double wanted, const Sorted& sorted, Sorted::const_iterator above,
-               RowMap& map) const {
+  void between(std::size_t row, double wanted, const std::vector<Entry>& sorted,
+               std::vector<Entry>::const_iterator above, RowMap& map) const {
     if (above == sorted.end() || (above == sorted.begin() && above->first != wanted)) {
       map.why[row] = Reason::out_of_range;
       return;
@@ -118,8 +187,8 @@ class Matcher {
     map.part[row] = (wanted - below->first) / (above->first - below->first);
   }
 
-  void choose(std::size_t row, double wanted, const Sorted& sorted, Sorted::const_iterator above,
-              RowMap& map) const {
+  void choose(std::size_t row, double wanted, const std::vector<Entry>& sorted,
+              std::vector<Entry>::const_iterator above, RowMap& map) const {
     const bool exact = above != sorted.end() && above->first == wanted;
     const bool has_below = above != sorted.begin();
     auto chosen = above;
@@ -142,39 +211,44 @@ class Matcher {
     if (!too_far(std::fabs(chosen->first - wanted))) map.first[row] = chosen->second;
   }
 
-  const std::vector<LinkKey>& keys_;
+  std::vector<LinkKey> keys_;
   LinkHow how_;
   double within_;
   std::size_t exact_;  // how many keys must be equal
-  std::unordered_map<std::string, Bucket> buckets_;
+  RowHash hash_;       // of the exact keys
+  std::vector<std::size_t> group_of_;
+  std::vector<std::vector<Entry>> groups_;
+  RepeatedKeys repeated_;
 };
 
-RowMap empty_map(std::size_t rows) {
-  RowMap map;
-  map.first.assign(rows, RowMap::kNone);
-  map.second.assign(rows, RowMap::kNone);
-  map.part.assign(rows, 0);
-  map.why.assign(rows, Reason::no_match);
-  return map;
-}
+RowFinder::RowFinder(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_there)
+    : index_(std::make_unique<const Index>(keys, how, within, rows_there)) {}
 
-void count(RowMap& map) {
-  map.unmatched = static_cast<std::size_t>(std::count(map.first.begin(), map.first.end(), RowMap::kNone));
-  map.matched = map.first.size() - map.unmatched;
-}
+RowFinder::~RowFinder() = default;
+RowFinder::RowFinder(RowFinder&&) noexcept = default;
 
-}  // namespace
+const RepeatedKeys& RowFinder::repeated() const { return index_->repeated(); }
 
-RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
-                  std::size_t rows_there, RepeatedKeys& repeated) {
-  Matcher matcher(keys, how, within);
-  matcher.index(rows_there, repeated);
-  RowMap map = empty_map(rows_here);
-  if (repeated.count == 0) {
-    for (std::size_t row = 0; row < rows_here; ++row) matcher.match(row, map);
+RowMap RowFinder::find(const std::vector<const Column*>& here, std::size_t rows) const {
+  RowMap map = empty_map(rows);
+  if (repeated().count == 0) {
+    for_each_part((rows + kChunkRows - 1) / kChunkRows, [&](std::size_t part) {
+      const std::size_t begin = part * kChunkRows;
+      index_->find(here, begin, std::min(begin + kChunkRows, rows), map);
+    });
   }
   count(map);
   return map;
+}
+
+RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
+                  std::size_t rows_there, RepeatedKeys& repeated) {
+  const RowFinder finder(keys, how, within, rows_there);
+  repeated = finder.repeated();
+  std::vector<const Column*> here;
+  here.reserve(keys.size());
+  for (const LinkKey& key : keys) here.push_back(key.here);
+  return finder.find(here, rows_here);
 }
 
 RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std::size_t>& there) {
@@ -195,39 +269,55 @@ RowMap given_rows(const std::vector<std::size_t>& there) {
   return map;
 }
 
-std::vector<Chunk> linked_values(const Column& there, const RowMap& map, OriginId own, Origins& origins) {
-  std::vector<Chunk> chunks;
-  const std::size_t rows = map.first.size();
-  for (std::size_t begin = 0; begin < rows; begin += kChunkRows) {
-    const std::size_t size = std::min(kChunkRows, rows - begin);
-    Chunk chunk;
-    if (!there.chunks.empty()) chunk.made = there.chunks.front().made;
-    if (there.kind == Kind::text) {
-      chunk.texts.resize(size);
-    } else {
-      chunk.numbers.resize(size);
-    }
-    for (std::size_t i = 0; i < size; ++i) {
-      const std::size_t row = begin + i;
-      Null null;
-      for (const std::size_t from : {map.first[row], map.second[row]}) {
-        if (from == RowMap::kNone || null) continue;
-        if (const Null met = there.null(from)) null = origins.in_row(met, from);
-      }
-      if (map.first[row] == RowMap::kNone) null = Null(map.why[row], own);
-      if (null) {
-        if (chunk.nulls.empty()) chunk.nulls.resize(size);
-        chunk.nulls[i] = null;
-      } else if (there.kind == Kind::text) {
-        chunk.texts[i] = there.text(map.first[row]);
-      } else {
-        chunk.numbers[i] = there.number(map.first[row]);
-        if (map.second[row] == RowMap::kNone) continue;
-        chunk.numbers[i] += map.part[row] * (there.number(map.second[row]) - chunk.numbers[i]);
-      }
-    }
-    chunks.push_back(std::move(chunk));
+LinkedValues::LinkedValues(const Column& there, OriginId own, Origins& origins) : there_(there), own_(own) {
+  const bool any = std::any_of(there.chunks.begin(), there.chunks.end(),
+                               [](const Chunk& chunk) { return chunk.has_nulls(); });
+  if (!any) return;
+  nulls_.resize(there.rows);
+  for (std::size_t row = 0; row < there.rows; ++row) {
+    if (const Null null = there.null(row)) nulls_[row] = origins.in_row(null, row);
   }
+}
+
+Null LinkedValues::null_at(const RowMap& map, std::size_t row) const {
+  if (map.first[row] == RowMap::kNone) return Null(map.why[row], own_);
+  if (nulls_.empty()) return {};
+  const Null first = nulls_[map.first[row]];
+  return first || map.second[row] == RowMap::kNone ? first : nulls_[map.second[row]];
+}
+
+Chunk LinkedValues::chunk(const RowMap& map, std::size_t begin, std::size_t size) const {
+  Chunk chunk;
+  if (!there_.chunks.empty()) chunk.made = there_.chunks.front().made;
+  const bool text = there_.kind == Kind::text;
+  if (text) {
+    chunk.texts.resize(size);
+  } else {
+    chunk.numbers.resize(size);
+  }
+  for (std::size_t i = 0; i < size; ++i) {
+    const std::size_t row = begin + i;
+    if (const Null null = null_at(map, row)) {
+      if (chunk.nulls.empty()) chunk.nulls.resize(size);
+      chunk.nulls[i] = null;
+    } else if (text) {
+      chunk.texts[i] = there_.text(map.first[row]);
+    } else {
+      chunk.numbers[i] = there_.number(map.first[row]);
+      if (map.second[row] == RowMap::kNone) continue;
+      chunk.numbers[i] += map.part[row] * (there_.number(map.second[row]) - chunk.numbers[i]);
+    }
+  }
+  return chunk;
+}
+
+std::vector<Chunk> LinkedValues::of(const RowMap& map) const {
+  const std::size_t rows = map.first.size();
+  std::vector<Chunk> chunks((rows + kChunkRows - 1) / kChunkRows);
+  for_each_part(chunks.size(), [&](std::size_t part) {
+    const std::size_t begin = part * kChunkRows;
+    chunks[part] = chunk(map, begin, std::min(kChunkRows, rows - begin));
+  });
   return chunks;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <vector>
 
 #include "table/column.h"
@@ -42,8 +43,26 @@ struct RepeatedKeys {
   std::size_t count = 0;
 };
 
-/// Matches rows by keys. Keys there must be unique: repeated ones are reported and the map is empty. `within`
-/// is the greatest distance of the last key, in the unit here (s for dates); negative for any.
+/// Finds rows there by their keys; several threads may do so at a time.
+class RowFinder {
+ public:
+  /// `within` is the greatest distance of the last key, in the unit here (s for dates); negative for any.
+  RowFinder(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_there);
+  ~RowFinder();
+  RowFinder(RowFinder&&) noexcept;
+  RowFinder& operator=(RowFinder&&) = delete;
+
+  /// Keys there must be unique; with repeated ones no row is found.
+  const RepeatedKeys& repeated() const;
+  /// The rows there of rows here, by the columns of the keys here.
+  RowMap find(const std::vector<const Column*>& here, std::size_t rows) const;
+
+ private:
+  class Index;
+  std::unique_ptr<const Index> index_;
+};
+
+/// Matches all rows by keys. Repeated keys are reported and the map is empty.
 RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
                   std::size_t rows_there, RepeatedKeys& repeated);
 
@@ -53,8 +72,20 @@ RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std:
 /// The rows there that are given.
 RowMap given_rows(const std::vector<std::size_t>& there);
 
-/// The values of a column there for each row here. A null there keeps its cell as origin; rows without
-/// partner are nulls that begin in `own`. Interpolation is for numbers and dates only.
-std::vector<Chunk> linked_values(const Column& there, const RowMap& map, OriginId own, Origins& origins);
+/// The values of a column there for rows here. A null there keeps its cell as origin; rows without partner
+/// are nulls that begin in `own`. Interpolation is for numbers and dates only.
+class LinkedValues {
+ public:
+  LinkedValues(const Column& there, OriginId own, Origins& origins);
+  std::vector<Chunk> of(const RowMap& map) const;
+
+ private:
+  Chunk chunk(const RowMap& map, std::size_t begin, std::size_t size) const;
+  Null null_at(const RowMap& map, std::size_t row) const;
+
+  const Column& there_;
+  OriginId own_;
+  std::vector<Null> nulls_;  ///< by row there, as they are met here; empty where there is none
+};
 
 }  // namespace opensum

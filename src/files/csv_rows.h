@@ -24,7 +24,7 @@ std::shared_ptr<const RowSource> csv_row_source(CsvRows rows);
 /// Tables of at least so many bytes are left in their file where nothing needs them as a whole, and are read
 /// in blocks of about so many.
 struct RowLimits {
-  std::size_t long_table = std::size_t{16} << 20U;
+  std::size_t long_table = std::size_t{2} << 20U;
   std::size_t block = std::size_t{256} << 10U;
 };
 RowLimits row_limits();

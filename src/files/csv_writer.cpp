@@ -88,7 +88,7 @@ void append_cell(std::string& out, const Column& column, std::size_t row, char d
 // Text that grows by small pieces without asking each time whether there is room.
 class Growing {
  public:
-  explicit Growing(std::string& out) : out_(out), at_(out.size()) {}
+  explicit Growing(std::string& out) : out_(out), at_(out.size()) { out_.resize(out_.capacity()); }
   ~Growing() { out_.resize(at_); }
   Growing(const Growing&) = delete;
   Growing& operator=(const Growing&) = delete;

@@ -152,8 +152,8 @@ class Computation {
         continue;
       const LinkPlan& plan = sheet.plan.links[borrowed.link];
       const Table& there = prepared_.sheets[static_cast<std::size_t>(plan.sheet)]->table();
-      column.chunks = linked_values(there.columns[borrowed.there], sheet.links[borrowed.link], column.origin,
-                                    prepared_.origins);
+      column.chunks = LinkedValues(there.columns[borrowed.there], column.origin, prepared_.origins)
+                          .of(sheet.links[borrowed.link]);
       column.rows = sheet.table().rows;
     }
   }
@@ -193,28 +193,10 @@ class Computation {
       sheet.links[index] = match_places(here.source_rows, there.source_rows);
       return;
     }
-    std::vector<LinkKey> keys;
-    keys.reserve(plan.keys.size());
-    for (const LinkPlan::Keys& key : plan.keys) {
-      keys.push_back({&here.columns[key.here], &there.columns[key.there], key.conversion});
-    }
     RepeatedKeys repeated;
+    const std::vector<LinkKey> keys = link_keys(plan, here, there);
     sheet.links[index] = match_rows(keys, plan.how, plan.within, here.rows, there.rows, repeated);
-    if (repeated.count == 0) return;
-    Diagnostic& diagnostic = diagnostics_.add(Code::link_keys_repeat, plan.place,
-                                              {plan.name, other.model->name, std::to_string(repeated.count)});
-    for (const auto& [first, second] : repeated.pairs) {
-      std::string values;
-      for (const LinkKey& key : keys) {
-        values += fmt::format("{}{} = {}", values.empty() ? "" : ", ", key.there->symbol,
-                              cell_text(*key.there, first));
-      }
-      diagnostic.details.push_back(
-          fmt::format("{} and {}: {}", there.place_text(first), second_place(there, first, second), values));
-    }
-    if (repeated.count > repeated.pairs.size()) {
-      diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
-    }
+    report_repeated_keys(prepared_, plan, keys, repeated, diagnostics_);
   }
 
   void fit_points_of(const Task& task) {
@@ -314,6 +296,35 @@ ClaimResult claim_result(const std::vector<Chunk>& condition, std::size_t rows) 
 void quote_rows(const SheetPlan& plan, const Table& table, const Program& condition, ClaimResult& result) {
   for (QuotedRows* rows : {&result.broken, &result.undecided})
     *rows = quoted(plan, table, condition, std::move(rows->rows));
+}
+
+std::vector<LinkKey> link_keys(const LinkPlan& plan, const Table& here, const Table& there) {
+  std::vector<LinkKey> keys;
+  keys.reserve(plan.keys.size());
+  for (const LinkPlan::Keys& key : plan.keys)
+    keys.push_back({&here.columns[key.here], &there.columns[key.there], key.conversion});
+  return keys;
+}
+
+void report_repeated_keys(const PreparedStudy& prepared, const LinkPlan& plan,
+                          const std::vector<LinkKey>& keys, const RepeatedKeys& repeated,
+                          Diagnostics& diagnostics) {
+  if (repeated.count == 0) return;
+  const RunSheet& other = *prepared.sheets[static_cast<std::size_t>(plan.sheet)];
+  const Table& there = other.table();
+  Diagnostic& diagnostic = diagnostics.add(Code::link_keys_repeat, plan.place,
+                                           {plan.name, other.model->name, std::to_string(repeated.count)});
+  for (const auto& [first, second] : repeated.pairs) {
+    std::string values;
+    for (const LinkKey& key : keys) {
+      values += fmt::format("{}{} = {}", values.empty() ? "" : ", ", key.there->symbol,
+                            cell_text(*key.there, first));
+    }
+    diagnostic.details.push_back(
+        fmt::format("{} and {}: {}", there.place_text(first), second_place(there, first, second), values));
+  }
+  if (repeated.count > repeated.pairs.size())
+    diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
 }
 
 void report_useless_fill(const RunSheet& sheet, std::size_t index, Diagnostics& diagnostics) {

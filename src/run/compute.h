@@ -20,6 +20,14 @@ void compute(PreparedStudy& prepared, Memory memory, Diagnostics& diagnostics);
 ClaimResult claim_result(const std::vector<Chunk>& condition, std::size_t rows);
 void quote_rows(const SheetPlan& plan, const Table& table, const Program& condition, ClaimResult& result);
 
+/// The keys of a link that goes by keys, from a table like that of its sheet to the one there.
+std::vector<LinkKey> link_keys(const LinkPlan& plan, const Table& here, const Table& there);
+
+/// Reports keys there that are not unique.
+void report_repeated_keys(const PreparedStudy& prepared, const LinkPlan& plan,
+                          const std::vector<LinkKey>& keys, const RepeatedKeys& repeated,
+                          Diagnostics& diagnostics);
+
 /// Warns of a fill that closed no gap.
 void report_useless_fill(const RunSheet& sheet, std::size_t index, Diagnostics& diagnostics);
 

@@ -87,7 +87,7 @@ void add_linked_columns(const SheetModel& sheet, SheetTable& table,
     column.storage = there->storage;
     column.unreadable_count = there->unreadable_count;
     column.unreadable = there->unreadable;
-    column.chunks = linked_values(*there, *map, column.origin, context.origins);
+    column.chunks = LinkedValues(*there, column.origin, context.origins).of(*map);
     table.table.columns.push_back(std::move(column));
   }
 }

@@ -102,8 +102,8 @@ class RowChooser {
 bool may_stream(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
                                            [](const ColumnSettings& settings) { return settings.values; });
-  return sheet.data.size() == 1 && !sheet.data_is_list && !sheet.keep && sheet.links.empty() &&
-         sheet.sort_by.empty() && !has_typed_cells;
+  return sheet.data.size() == 1 && !sheet.data_is_list && !sheet.keep && sheet.sort_by.empty() &&
+         !has_typed_cells;
 }
 
 // Reads the tables of a sheet; false after a reported error.
@@ -125,6 +125,13 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
 }
 
 }  // namespace
+
+void LinkCounts::add(const RowMap& map) {
+  matched += map.matched;
+  for (std::size_t row = 0; row < map.first.size(); ++row) {
+    if (map.first[row] == RowMap::kNone) ++unmatched[reason_name(map.why[row])];
+  }
+}
 
 void FillResult::count_cells(std::size_t rules) {
   gaps = cells.size();

@@ -9,6 +9,7 @@
 
 #include "compute/column_reductions.h"
 #include "compute/fills.h"
+#include "compute/links.h"
 #include "files/csv_reader.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
@@ -41,9 +42,18 @@ struct ClaimResult {
   QuotedRows undecided;
 };
 
+/// How many rows of a link found their row elsewhere.
+struct LinkCounts {
+  std::size_t matched = 0;
+  std::map<std::string, std::size_t> unmatched;  ///< by reason
+
+  void add(const RowMap& map);
+};
+
 /// What is said of a sheet whose rows are not held in memory.
 struct StreamedFacts {
   std::vector<NullCounts> null_counts;  ///< by column
+  std::vector<LinkCounts> links;
   ReportTable first_rows;
   /// What the views of those columns look into that are held for figures and fits.
   std::shared_ptr<const void> texts;

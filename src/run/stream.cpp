@@ -41,6 +41,7 @@ struct Block {
   Table table;
   std::vector<ReductionInput> inputs;
   std::vector<FillResult> fills;
+  std::vector<RowMap> links;
   std::vector<ClaimResult> claims;
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
   /// By derived column: rows that the study takes for errors.
@@ -81,13 +82,14 @@ class SheetStream::Passes {
     });
     for (const Task& task : prepared.order) {
       const bool here = task.sheet == number;
-      if (here && (task.kind == Task::Kind::derived || task.kind == Task::Kind::fill)) tasks_.push_back(task);
+      if (here && task.kind != Task::Kind::fit) tasks_.push_back(task);
     }
     for (const Column& column : sheet_.table().columns)
       readers_.emplace_back(column.in_source ? left_.rules[*column.in_source] : CellRules(), column.origin);
   }
 
   int run(CsvSink* csv, int nulls, Diagnostics& diagnostics) {
+    if (!prepare_links(diagnostics)) return 0;
     reduce();
     return write(csv, nulls, diagnostics);
   }
@@ -105,8 +107,68 @@ class SheetStream::Passes {
     }
   }
 
+  // Makes the rows of other sheets ready to be found; false after a reported error.
+  bool prepare_links(Diagnostics& diagnostics) {
+    for (const LinkPlan& plan : sheet_.plan.links) {
+      const Table& there = prepared_.sheets[static_cast<std::size_t>(plan.sheet)]->table();
+      const std::vector<LinkKey> keys = link_keys(plan, sheet_.table(), there);
+      finders_.emplace_back(keys, plan.how, plan.within, there.rows);
+      report_repeated_keys(prepared_, plan, keys, finders_.back().repeated(), diagnostics);
+    }
+    for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
+      const LinkPlan& plan = sheet_.plan.links[borrowed.link];
+      const Table& there = prepared_.sheets[static_cast<std::size_t>(plan.sheet)]->table();
+      linked_.emplace_back(there.columns[borrowed.there], sheet_.table().columns[borrowed.index].origin,
+                           prepared_.origins);
+    }
+    return !diagnostics.has_errors();
+  }
+
+  // Finds the rows of a link for a block and borrows their values.
+  void link(std::size_t index, Block& block) const {
+    std::vector<const Column*> here;
+    for (const LinkPlan::Keys& key : sheet_.plan.links[index].keys)
+      here.push_back(&block.table.columns[key.here]);
+    block.links[index] = finders_[index].find(here, block.table.rows);
+    for (std::size_t i = 0; i < sheet_.plan.borrowed.size(); ++i) {
+      const BorrowedColumn& borrowed = sheet_.plan.borrowed[i];
+      if (borrowed.link == index)
+        block.table.columns[borrowed.index].chunks = linked_[i].of(block.links[index]);
+    }
+  }
+
+  // Does one thing for the rows of a block.
+  void compute(const Task& task, Block& block) const {
+    if (task.kind == Task::Kind::link) {
+      link(task.index, block);
+    } else if (task.kind == Task::Kind::fill) {
+      fill(sheet_.plan.fills[task.index], block, block.fills[task.index]);
+    } else {
+      derive(sheet_.plan.derived[task.index], block);
+    }
+  }
+
+  // The columns to which it gives values.
+  std::vector<std::size_t> results_of(const Task& task) const {
+    if (task.kind == Task::Kind::derived) return {sheet_.plan.derived[task.index].index};
+    if (task.kind == Task::Kind::fill) return {sheet_.plan.fills[task.index].filled};
+    std::vector<std::size_t> results;
+    for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
+      if (borrowed.link == task.index) results.push_back(borrowed.index);
+    }
+    return results;
+  }
+
+  bool is_needed(const Task& task, const std::vector<bool>& needed) const {
+    const std::vector<std::size_t> results = results_of(task);
+    return std::any_of(results.begin(), results.end(), [&](std::size_t i) { return needed[i]; });
+  }
+
   // Reads the cells of a block: of those columns that are needed.
   void read(Block& block, const RowBlock& where, const std::vector<bool>& needed) const {
+    block.left_out.clear();
+    block.fills.assign(sheet_.plan.fills.size(), {});
+    block.links.assign(sheet_.plan.links.size(), {});
     left_.source->read(where.begin, where.end, where.first_line, block.raw);
     Table& table = block.table;
     table.rows = block.raw.rows();
@@ -205,12 +267,13 @@ class SheetStream::Passes {
       std::for_each(running.stage->keys.begin(), running.stage->keys.end(), need);
     }
     for (auto task = tasks_.rbegin(); task != tasks_.rend(); ++task) {
+      if (!is_needed(*task, needed)) continue;
       if (task->kind == Task::Kind::derived) {
-        const DerivedColumn& derived = sheet_.plan.derived[task->index];
-        if (needed[derived.index]) need(derived.program);
+        need(sheet_.plan.derived[task->index].program);
+      } else if (task->kind == Task::Kind::link) {
+        for (const LinkPlan::Keys& key : sheet_.plan.links[task->index].keys) needed[key.here] = true;
       } else {
         const FillPlan& plan = sheet_.plan.fills[task->index];
-        if (!needed[plan.filled]) continue;
         needed[plan.measured] = true;
         std::for_each(plan.rules.begin(), plan.rules.end(), need);
       }
@@ -229,14 +292,8 @@ class SheetStream::Passes {
         [&](std::size_t part, std::size_t slot) {
           Block& block = blocks[slot];
           read(block, left_.blocks[part], needed);
-          FillResult unused;
           for (const Task& task : tasks_) {
-            if (task.kind == Task::Kind::derived) {
-              const DerivedColumn& derived = sheet_.plan.derived[task.index];
-              if (needed[derived.index]) derive(derived, block);
-            } else if (needed[sheet_.plan.fills[task.index].filled]) {
-              fill(sheet_.plan.fills[task.index], block, unused);
-            }
+            if (is_needed(task, needed)) compute(task, block);
           }
           block.inputs.clear();
           for (const RunningReduction& running : reductions_)
@@ -306,15 +363,7 @@ class SheetStream::Passes {
           Block& block = blocks[slot];
           const RowBlock& where = left_.blocks[part];
           read(block, where, all);
-          block.left_out.clear();
-          block.fills.assign(sheet_.plan.fills.size(), {});
-          for (const Task& task : tasks_) {
-            if (task.kind == Task::Kind::fill) {
-              fill(sheet_.plan.fills[task.index], block, block.fills[task.index]);
-            } else {
-              derive(sheet_.plan.derived[task.index], block);
-            }
-          }
+          for (const Task& task : tasks_) compute(task, block);
           judge(block);
           block.csv.clear();
           block.nulls.clear();
@@ -373,6 +422,7 @@ class SheetStream::Passes {
   void begin_facts() {
     StreamedFacts& facts = sheet_.streamed.emplace();
     facts.null_counts.resize(sheet_.table().columns.size());
+    facts.links.resize(sheet_.plan.links.size());
     facts.first_rows = table_head(sheet_);
     for (Column& column : sheet_.table().columns) column.rows = sheet_.table().rows;
     facts.texts = texts_;
@@ -397,6 +447,7 @@ class SheetStream::Passes {
       all.first += counts.first;
       all.second += counts.second;
     }
+    for (std::size_t i = 0; i < block.links.size(); ++i) facts.links[i].add(block.links[i]);
     for (std::size_t i = 0; i < block.fills.size(); ++i) sheet_.fills[i].add_counts(block.fills[i]);
     for (std::size_t i = 0; i < block.claims.size(); ++i) {
       ClaimResult& all = sheet_.claims[i];
@@ -459,6 +510,8 @@ class SheetStream::Passes {
   std::vector<bool> held_;
   std::vector<Task> tasks_;
   std::vector<CellReader> readers_;
+  std::vector<RowFinder> finders_;    // by link
+  std::vector<LinkedValues> linked_;  // by borrowed column
   std::vector<RunningReduction> reductions_;
   std::map<const Stage*, std::size_t> places_;
   std::vector<QuotedRows> divided_by_zero_;

@@ -58,6 +58,14 @@ std::vector<bool> row_local_columns(const PreparedStudy& prepared, std::size_t n
   };
   for (const Task& task : prepared.order) {
     if (task.sheet != number) continue;
+    if (task.kind == Task::Kind::link) {
+      const std::vector<LinkPlan::Keys>& keys = sheet.plan.links[task.index].keys;
+      const bool found =
+          std::all_of(keys.begin(), keys.end(), [&](const LinkPlan::Keys& key) { return local[key.here]; });
+      for (const BorrowedColumn& borrowed : sheet.plan.borrowed) {
+        if (borrowed.link == task.index) local[borrowed.index] = found;
+      }
+    }
     if (task.kind == Task::Kind::derived) {
       const DerivedColumn& derived = sheet.plan.derived[task.index];
       local[derived.index] = is_local(derived.program);
@@ -106,12 +114,16 @@ void for_each_program(const RunSheet& sheet, const std::function<void(const Prog
 bool can_stream(const PreparedStudy& prepared, std::size_t number) {
   const RunSheet& sheet = *prepared.sheets[number];
   const SheetPlan& plan = sheet.plan;
-  if (!sheet.source.left_in_file || sheet.model->hidden || plan.source >= 0 || !plan.links.empty() ||
-      !plan.sort_by.empty() || !is_written_as_csv_alone(prepared, sheet))
+  const auto by_keys = [](const LinkPlan& link) {
+    return link.good && link.how != LinkHow::row && link.how != LinkHow::taken;
+  };
+  if (!sheet.source.left_in_file || sheet.model->hidden || plan.source >= 0 || !plan.sort_by.empty() ||
+      !std::all_of(plan.links.begin(), plan.links.end(), by_keys) ||
+      !is_written_as_csv_alone(prepared, sheet))
     return false;
   const auto& columns = sheet.table().columns;
   const bool all_from_file = std::all_of(columns.begin(), columns.end(), [](const Column& column) {
-    return column.in_source.has_value() || !column.measured || !column.fills.empty();
+    return column.in_source.has_value() || !column.measured || !column.fills.empty() || column.linked;
   });
   const auto good = [](const DerivedColumn& derived) { return derived.good; };
   const auto without_stages = [&](const PlotKeep& keeps) {

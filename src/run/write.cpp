@@ -94,15 +94,18 @@ void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
 void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.links.size(); ++i) {
     const LinkPlan& plan = sheet.plan.links[i];
-    const RowMap& map = sheet.links[i];
     if (plan.how == LinkHow::taken) continue;
     LinkFacts link;
     link.name = plan.name;
     link.sheet = prepared.sheets[static_cast<std::size_t>(plan.sheet)]->model->name;
-    link.matched = map.matched;
-    for (std::size_t row = 0; row < map.first.size(); ++row) {
-      if (map.first[row] == RowMap::kNone) ++link.unmatched[reason_name(map.why[row])];
+    LinkCounts counts;
+    if (sheet.streamed) {
+      counts = sheet.streamed->links[i];
+    } else {
+      counts.add(sheet.links[i]);
     }
+    link.matched = counts.matched;
+    link.unmatched = counts.unmatched;
     facts.links.push_back(std::move(link));
   }
 }

@@ -17,6 +17,21 @@ std::atomic<std::size_t>& wanted() {
   return count;
 }
 
+// Whether this thread works on a part already: parts inside of it are its own.
+thread_local bool inside = false;
+
+// Says so while it is in sight.
+class Inside {
+ public:
+  Inside() : before_(inside) { inside = true; }
+  ~Inside() { inside = before_; }
+  Inside(const Inside&) = delete;
+  Inside& operator=(const Inside&) = delete;
+
+ private:
+  bool before_;
+};
+
 }  // namespace
 
 void set_threads(std::size_t count) { wanted() = count; }
@@ -27,7 +42,7 @@ std::size_t threads() {
 }
 
 void for_each_part_by(std::size_t parts, const std::function<void(std::size_t, std::size_t)>& work) {
-  const std::size_t count = std::min(threads(), parts);
+  const std::size_t count = inside ? 1 : std::min(threads(), parts);
   if (count <= 1) {
     for (std::size_t part = 0; part < parts; ++part) work(0, part);
     return;
@@ -36,6 +51,7 @@ void for_each_part_by(std::size_t parts, const std::function<void(std::size_t, s
   std::mutex guard;
   std::exception_ptr thrown;
   const auto run = [&](std::size_t thread) {
+    const Inside here;
     try {
       for (std::size_t part = next++; part < parts; part = next++) work(thread, part);
     } catch (...) {
@@ -66,6 +82,7 @@ class OrderedParts {
       : parts_(parts), ready_(slots, false), make_(make), take_(take) {}
 
   void run() {
+    const Inside here;
     std::unique_lock<std::mutex> lock(guard_);
     try {
       while (next_ < parts_) {

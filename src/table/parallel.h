@@ -12,7 +12,7 @@ void set_threads(std::size_t count);
 std::size_t threads();
 
 /// Calls `work(part)` for all parts from 0 to `parts` - 1, several at a time, and returns when all are done.
-/// What one of them throws is thrown here.
+/// What one of them throws is thrown here. Inside a part there is only its own thread.
 void for_each_part(std::size_t parts, const std::function<void(std::size_t)>& work);
 
 /// The same where each thread keeps something of its own, by its number below threads().

@@ -148,7 +148,7 @@ TEST(Links, GiveValuesAndKeepTheCellsOfNulls) {
   const RowMap map = match_rows({{&here, &x, Conversion()}}, LinkHow::interpolate, -1, 5, 3, repeated);
   EXPECT_EQ(map.matched, 4U);
   EXPECT_EQ(map.unmatched, 1U);
-  const std::vector<Chunk> values = linked_values(y, map, own, origins);
+  const std::vector<Chunk> values = LinkedValues(y, own, origins).of(map);
   EXPECT_EQ(values[0].numbers[0], 1.5);
   EXPECT_EQ(values[0].numbers[1], 2);
   for (const std::size_t row : {2, 3}) {

@@ -202,6 +202,27 @@ TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
       "made\n\na,b\nm,s\n1,2\n3,4\nend\n");
 }
 
+TEST(Stream, LinksToSheetsThatAreHeld) {
+  const std::string places =
+      "[sheet.places]\ntable = '''\nplace,depth [cm],kind\nsite 0,120,a\nsite 1,,b\nsite "
+      "3,80,\nfar,1,z\n'''\n";
+  const std::string curve =
+      "[sheet.curve]\ntable = '''\nx [mm],y [kg]\n-50000,1\n0,2\n20000,7\n30000,\n'''\n";
+  expect_the_same(
+      study_of("link.places = { match = 'site = place' }\n"
+               "link.curve = { match = 'x', how = 'interpolate' }\n"
+               "link.near = { sheet = 'curve', match = 'x', how = 'nearest', within = '12 [m]' }\n"
+               "link.before = { sheet = 'curve', match = 'x', how = 'previous' }\n"
+               "equations = '''\n d [m] = places.depth + x\n k = join(places.kind, site)\n"
+               " c = curve.y\n n = near.y / t\n b = before.y\n"
+               " m = col_mean(d, by: k)\n'''") +
+          places + curve,
+      varied_table(500, 7));
+  expect_the_same(study_of("link.places = { match = 'site = place' }\nequations = 'd = places.depth'") +
+                      "[sheet.places]\ntable = '''\nplace,depth [cm]\nsite 0,1\nsite 1,2\nsite 0,3\n'''\n",
+                  varied_table(100, 8), Expected::error);
+}
+
 // What needs rows as a whole is held, and gives what it gives.
 TEST(Stream, WhatCannotIsHeld) {
   const std::string data = varied_table(200, 6);
