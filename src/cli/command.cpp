@@ -3,7 +3,13 @@
 
 namespace opensum {
 
+void end_progress(Streams& streams) {
+  listen_to_progress({});
+  if (streams.progress != nullptr) streams.progress->wipe();
+}
+
 int report(const Diagnostics& diagnostics, Streams& streams) {
+  end_progress(streams);
   streams.err << render(diagnostics, streams.color);
   return diagnostics.exit_code();
 }

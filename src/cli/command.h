@@ -7,6 +7,7 @@
 #include <string>
 
 #include "message/diagnostic.h"
+#include "report/progress_line.h"
 
 namespace opensum {
 
@@ -20,10 +21,14 @@ struct Streams {
   bool color = false;  ///< of messages
   bool out_is_terminal = false;
   std::size_t width = 80;  ///< of the terminal
+  ProgressLine* progress = nullptr;
 };
 
 /// The command that the command line chose, ready to run.
 using Chosen = std::function<int(Streams&)>;
+
+/// Wipes the line that shows how far work has come; no further one is shown.
+void end_progress(Streams& streams);
 
 /// Prints diagnostics; gives the exit code of the gravest.
 int report(const Diagnostics& diagnostics, Streams& streams);

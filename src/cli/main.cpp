@@ -7,6 +7,8 @@
 #include <iostream>
 
 #include "cli/command.h"
+#include "files/leftovers.h"
+#include "report/progress_line.h"
 #include "version.h"
 
 namespace opensum {
@@ -14,9 +16,9 @@ namespace {
 
 constexpr std::size_t kNarrowest = 40;
 
-std::size_t terminal_width() {
+std::size_t terminal_width(int descriptor) {
   winsize size{};
-  if (::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) {
+  if (::ioctl(descriptor, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) {
     return std::max<std::size_t>(size.ws_col, kNarrowest);
   }
   return 80;
@@ -42,7 +44,7 @@ int run(int argc, char** argv) {
   add_demo(app, chosen);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
-  Streams streams{std::cout, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width()};
+  Streams streams{std::cout, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& done) {
@@ -55,7 +57,13 @@ int run(int argc, char** argv) {
     std::cerr << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
     return static_cast<int>(Exit::command);
   }
+  clean_up_when_stopped();
+  ProgressLine line(std::cerr, terminal_width(STDERR_FILENO));
+  if (::isatty(STDERR_FILENO) != 0)
+    listen_to_progress([&line](const Progress& progress) { line.show(progress); });
+  streams.progress = &line;
   const int code = chosen(streams);
+  end_progress(streams);
   std::cout.flush();
   return code;
 }

@@ -177,6 +177,7 @@ class CsvRowSource : public RowSource {
     while (text_.size() - cuts.back() > step) {
       const std::size_t line = text_.find('\n', cuts.back() + step);
       if (line == std::string_view::npos || line + 1 == text_.size()) break;
+      table_.file->forget(cuts.back(), line + 1);
       cuts.push_back(line + 1);
     }
     cuts.push_back(text_.size());

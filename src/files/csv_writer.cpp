@@ -5,6 +5,7 @@
 
 #include "files/output.h"
 #include "table/number_text.h"
+#include "table/progress.h"
 
 namespace opensum {
 
@@ -251,8 +252,11 @@ void append_csv_rows(std::string& out, const Table& table, const CsvOptions& opt
 int write_csv(const Table& table, const CsvOptions& options, int descriptor) {
   const CsvWriter writer(table, options);
   if (const int error = write_all(descriptor, writer.header())) return error;
-  return write_in_parts(descriptor, writer.parts(),
-                        [&](std::string& out, std::size_t part) { writer.append_part(out, part); });
+  const std::string work = "writing " + table.name;
+  return write_in_parts(descriptor, writer.parts(), [&](std::string& out, std::size_t part) {
+    writer.append_part(out, part);
+    tell_progress(work, part * kChunkRows, static_cast<double>(part) / static_cast<double>(writer.parts()));
+  });
 }
 
 }  // namespace opensum

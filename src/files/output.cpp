@@ -11,6 +11,7 @@
 #include <filesystem>
 #include <future>
 
+#include "files/leftovers.h"
 #include "table/parallel.h"
 
 namespace opensum {
@@ -61,6 +62,7 @@ OutputFiles::~OutputFiles() {
   for (const Staged& staged : staged_) std::filesystem::remove(staged.temporary, ignored);
   // Folders made for files that never came; one that holds something stays.
   for (auto folder = folders_.rbegin(); folder != folders_.rend(); ++folder) ::rmdir(folder->c_str());
+  forget_leftovers();
 }
 
 std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics) {
@@ -90,8 +92,10 @@ std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics
       return {};
     }
     folders_.push_back(folder->string());
+    note_leftover(folder->string(), true);
   }
   std::string temporary = path + ".part-" + std::to_string(::getpid());
+  note_leftover(temporary, false);
   const int descriptor = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
   if (descriptor < 0) {
     diagnostics.add(Code::cannot_write, {path, system_reason(errno)});
@@ -120,6 +124,7 @@ bool OutputFiles::write(const std::string& path, const std::function<int(int)>& 
 }
 
 bool OutputFiles::commit(Diagnostics& diagnostics) {
+  const Unstoppable all_at_once;
   for (const Staged& staged : staged_) {
     if (std::rename(staged.temporary.c_str(), staged.path.c_str()) != 0) {
       diagnostics.add(Code::cannot_write, {staged.path, system_reason(errno)});
@@ -128,6 +133,7 @@ bool OutputFiles::commit(Diagnostics& diagnostics) {
   }
   staged_.clear();
   folders_.clear();
+  forget_leftovers();
   return true;
 }
 

@@ -8,6 +8,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
 #include <cstdint>
@@ -168,7 +169,9 @@ void InputFile::forget(std::size_t begin, std::size_t end) const {
   if (!mapped) return;
   const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
   const auto base = reinterpret_cast<std::uintptr_t>(text.data());
-  const std::uintptr_t first = (base + begin + page - 1) / page * page;
+  // Whoever looks at the first bytes behind a place is given pages before it as well.
+  constexpr std::size_t kAround = std::size_t{256} << 10U;
+  const std::uintptr_t first = (base + begin - std::min(begin, kAround) + page - 1) / page * page;
   const std::uintptr_t last = (base + end) / page * page;
   // Only advice: where it is not taken nothing is lost.
   if (last > first) ::madvise(reinterpret_cast<void*>(first), last - first, MADV_DONTNEED);

@@ -14,6 +14,7 @@
 #include "run/fits.h"
 #include "run/stream_plan.h"
 #include "run/taken_rows.h"
+#include "table/progress.h"
 
 namespace opensum {
 namespace {
@@ -72,6 +73,8 @@ class Computation {
     for (const Task& task : prepared_.order) {
       RunSheet& sheet = *prepared_.sheets[task.sheet];
       if (sheet.is_streamed()) continue;
+      const auto done = static_cast<double>(&task - prepared_.order.data());
+      tell_progress("computing " + sheet.model->name, 0, done / static_cast<double>(prepared_.order.size()));
       switch (task.kind) {
         case Task::Kind::fill:
           fill(sheet, task.index);

@@ -16,6 +16,7 @@
 #include "run/stream_plan.h"
 #include "study/survey.h"
 #include "table/parallel.h"
+#include "table/progress.h"
 
 namespace opensum {
 namespace {
@@ -327,6 +328,13 @@ class SheetStream::Passes {
       running.reduction->add({input.values, input.where, groups, where.rows, where.first_row});
     }
     left_.source->forget(where.begin, where.end);
+    tell("reducing ", where);
+  }
+
+  void tell(const char* what, const RowBlock& where) const {
+    const std::size_t rows = where.first_row + where.rows;
+    tell_progress(what + sheet_.model->name, rows,
+                  static_cast<double>(rows) / static_cast<double>(left_.rows()));
   }
 
   // The reductions that left nulls out, for the summary.
@@ -376,6 +384,7 @@ class SheetStream::Passes {
           if (error == 0) error = write_all(nulls, block.nulls);
           take_facts(block, left_.blocks[part]);
           left_.source->forget(left_.blocks[part].begin, left_.blocks[part].end);
+          tell("computing ", left_.blocks[part]);
         });
     for (std::size_t i = 0; i < sheet_.fills.size(); ++i) report_useless_fill(sheet_, i, diagnostics);
     report_errors(diagnostics);

@@ -170,6 +170,7 @@ class TableBuilder {
   // Columns without rows, of the kinds that the cells in the file have.
   void leave_in_file() {
     auto left = std::make_shared<LeftInFile>();
+    left->name = tables_.front().file;
     left->source = tables_.front().left_in_file;
     std::vector<Column*> columns;
     for (const Stacked& stacked : stacked_) {

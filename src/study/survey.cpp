@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "table/parallel.h"
+#include "table/progress.h"
 
 namespace opensum {
 namespace {
@@ -106,6 +107,9 @@ class Survey {
     }
     if (find_blocks) left_.blocks.push_back(next_);
     left_.source->forget(next_.begin, next_.end);
+    const std::size_t done = next_.end - cuts_.front();
+    tell_progress("looking through " + left_.name, next_.first_row + next_.rows,
+                  static_cast<double>(done) / static_cast<double>(cuts_.back() - cuts_.front()));
     next_.begin = next_.end;
     next_.first_line += block.reading.lines;
     next_.first_row += next_.rows;

@@ -12,6 +12,7 @@ namespace opensum {
 
 /// The rows of a table that are left in their file.
 struct LeftInFile {
+  std::string name;  ///< of the file, as shown in messages
   std::shared_ptr<const RowSource> source;
   std::vector<RowBlock> blocks;
   /// How the cells of each of its columns are read.

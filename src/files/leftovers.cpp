@@ -1,0 +1,104 @@
+// What must not stay behind when the program is stopped.
+#include "files/leftovers.h"
+
+#include <signal.h>
+#include <unistd.h>
+
+#include <array>
+#include <atomic>
+#include <cstring>
+#include <string_view>
+
+namespace opensum {
+namespace {
+
+constexpr std::size_t kMost = 4096;
+constexpr int kDataFault = 4;  // the exit code of unreadable data
+
+// Handlers may use nothing that locks or allocates: the paths lie ready, folders before what is in them.
+struct Leftover {
+  std::atomic<const char*> path{nullptr};
+  bool is_folder = false;
+};
+std::array<Leftover, kMost> leftovers;
+std::atomic<std::size_t> noted{0};
+std::atomic<bool> unstoppable{false};
+std::atomic<int> waiting{0};
+
+void say(std::string_view text) {
+  while (!text.empty()) {
+    const ssize_t written = ::write(STDERR_FILENO, text.data(), text.size());
+    if (written <= 0) return;
+    text.remove_prefix(static_cast<std::size_t>(written));
+  }
+}
+
+[[noreturn]] void end(int signal) {
+  for (std::size_t i = noted; i-- > 0;) {
+    const char* const path = leftovers.at(i).path;
+    if (path == nullptr) continue;
+    if (leftovers.at(i).is_folder) {
+      ::rmdir(path);
+    } else {
+      ::unlink(path);
+    }
+  }
+  // The line of a progress display is wiped first.
+  if (::isatty(STDERR_FILENO) != 0) say("\r\033[K");
+  if (signal == SIGBUS) {
+    say("opensum: error: a file was cut off while it was read\n"
+        "      hint: nothing was written; run again once it is complete\n");
+    ::_exit(kDataFault);
+  }
+  say("opensum: stopped; nothing was written, and files from before stand as they were\n");
+  // Whoever started the program is to see that it was stopped.
+  ::signal(signal, SIG_DFL);
+  ::raise(signal);
+  ::_exit(128 + signal);
+}
+
+void on_signal(int signal) {
+  if (unstoppable && signal != SIGBUS) {
+    waiting = signal;
+    return;
+  }
+  end(signal);
+}
+
+}  // namespace
+
+void clean_up_when_stopped() {
+  struct sigaction action {};
+  action.sa_handler = on_signal;
+  // raise() is to take effect inside of the handler.
+  action.sa_flags = SA_NODEFER;
+  ::sigemptyset(&action.sa_mask);
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGBUS}) {
+    struct sigaction before {};
+    ::sigaction(signal, nullptr, &before);
+    // One that is ignored from outside (nohup) stays so.
+    if (before.sa_handler != SIG_IGN) ::sigaction(signal, &action, nullptr);
+  }
+}
+
+void note_leftover(const std::string& path, bool is_folder) {
+  const std::size_t place = noted;
+  if (place == kMost) return;
+  leftovers.at(place).is_folder = is_folder;
+  leftovers.at(place).path = ::strdup(path.c_str());
+  noted = place + 1;
+}
+
+void forget_leftovers() {
+  const std::size_t count = noted.exchange(0);
+  for (std::size_t i = 0; i < count; ++i) ::free(const_cast<char*>(leftovers.at(i).path.exchange(nullptr)));
+}
+
+Unstoppable::Unstoppable() { unstoppable = true; }
+
+Unstoppable::~Unstoppable() {
+  unstoppable = false;
+  if (waiting != 0) end(waiting);
+}
+
+}  // namespace opensum
