@@ -70,12 +70,16 @@ class RowChooser {
  private:
   void choose(RunSheet& run) {
     if (!run.model->keep || run.model->rows_of || !begun_.insert(&run).second) return;
+    // What a link leads to is found for all rows at once.
+    if (!run.model->links.empty()) load_rows(run.source);
     SheetTable table = run.source;
     add_linked_columns(
         *run.model, table, [&](const std::string& name) { return chosen(name); }, context_);
     diagnostics_.set_sheet(run.model->name);
     const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_);
-    if (keep) {
+    if (keep && run.is_streamed()) {
+      run.selection = select_left_rows(*run.model, *keep, run.source, diagnostics_);
+    } else if (keep) {
       std::vector<std::size_t> rows;
       run.selection = select_rows(*run.model, *keep, context_.origins, rows, diagnostics_);
       keep_rows(run.table(), rows);
@@ -87,6 +91,7 @@ class RowChooser {
   const RunSheet* chosen(const std::string& name) {
     RunSheet* sheet = prepared_.find_sheet(name);
     if (sheet == nullptr || sheet->model->rows_of) return nullptr;
+    load_rows(sheet->source);
     choose(*sheet);
     return sheet->model->keep && !done_.contains(sheet) ? nullptr : sheet;
   }
@@ -102,8 +107,7 @@ class RowChooser {
 bool may_stream(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
                                            [](const ColumnSettings& settings) { return settings.values; });
-  return sheet.data.size() == 1 && !sheet.data_is_list && !sheet.keep && sheet.sort_by.empty() &&
-         !has_typed_cells;
+  return sheet.data.size() == 1 && !sheet.data_is_list && sheet.sort_by.empty() && !has_typed_cells;
 }
 
 // Reads the tables of a sheet; false after a reported error.

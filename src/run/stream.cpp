@@ -14,7 +14,7 @@
 #include "run/nulls.h"
 #include "run/report.h"
 #include "run/stream_plan.h"
-#include "study/survey.h"
+#include "study/block_reader.h"
 #include "table/parallel.h"
 #include "table/progress.h"
 
@@ -72,6 +72,7 @@ class SheetStream::Passes {
         number_(number),
         sheet_(*prepared.sheets[number]),
         left_(*sheet_.source.left_in_file),
+        reader_(left_, sheet_.table()),
         held_(held_columns(prepared, number)) {
     for_each_program(sheet_, [&](const Program& program, OriginId own) {
       for (const Stage& stage : program.stages) {
@@ -85,8 +86,6 @@ class SheetStream::Passes {
       const bool here = task.sheet == number;
       if (here && task.kind != Task::Kind::fit) tasks_.push_back(task);
     }
-    for (const Column& column : sheet_.table().columns)
-      readers_.emplace_back(column.in_source ? left_.rules[*column.in_source] : CellRules(), column.origin);
   }
 
   int run(CsvSink* csv, int nulls, Diagnostics& diagnostics) {
@@ -96,16 +95,10 @@ class SheetStream::Passes {
   }
 
  private:
-  // A table like the sheet's, without rows.
-  void prepare(std::vector<Block>& blocks) const {
-    const Table& whole = sheet_.table();
-    for (Block& block : blocks) {
-      block.table.name = whole.name;
-      block.table.file = whole.file;
-      block.table.files = whole.files;
-      block.table.shown = whole.shown;
-      block.table.columns = whole.columns;
-    }
+  std::vector<Block> new_blocks() const {
+    std::vector<Block> blocks(2 * threads() + 2);
+    for (Block& block : blocks) block.table = reader_.empty_table();
+    return blocks;
   }
 
   // Makes the rows of other sheets ready to be found; false after a reported error.
@@ -170,23 +163,7 @@ class SheetStream::Passes {
     block.left_out.clear();
     block.fills.assign(sheet_.plan.fills.size(), {});
     block.links.assign(sheet_.plan.links.size(), {});
-    left_.source->read(where.begin, where.end, where.first_line, block.raw);
-    Table& table = block.table;
-    table.rows = block.raw.rows();
-    table.lines.swap(block.raw.lines);
-    for (std::size_t i = 0; i < table.columns.size(); ++i) {
-      Column& column = table.columns[i];
-      column.rows = table.rows;
-      if (!column.in_source || !column.fills.empty() || !needed[i]) continue;
-      const std::vector<std::string_view>& cells = block.raw.columns[*column.in_source];
-      column.chunks.resize((table.rows + kChunkRows - 1) / kChunkRows);
-      for (std::size_t part = 0; part < column.chunks.size(); ++part) {
-        const std::size_t begin = part * kChunkRows;
-        const std::size_t size = std::min(kChunkRows, table.rows - begin);
-        readers_[i].read(column.kind, {cells.data() + begin, size}, {table.lines.data() + begin, size}, begin,
-                         &column.chunks[part]);
-      }
-    }
+    reader_.read(where, needed, block.raw, block.table);
   }
 
   // The values of a program in the rows of a block.
@@ -286,8 +263,7 @@ class SheetStream::Passes {
   void reduce() {
     if (reductions_.empty()) return;
     const std::vector<bool> needed = needed_by_reductions();
-    std::vector<Block> blocks(blocks_at_once());
-    prepare(blocks);
+    std::vector<Block> blocks = new_blocks();
     for_each_in_order(
         left_.blocks.size(), blocks.size(),
         [&](std::size_t part, std::size_t slot) {
@@ -360,8 +336,7 @@ class SheetStream::Passes {
   int write(CsvSink* csv, int nulls, Diagnostics& diagnostics) {
     const std::vector<bool> all(sheet_.table().columns.size(), true);
     const NullsText nulls_text(prepared_, sheet_);
-    std::vector<Block> blocks(blocks_at_once());
-    prepare(blocks);
+    std::vector<Block> blocks = new_blocks();
     begin_facts();
     int error = 0;
     if (csv != nullptr) csv->error = write_all(csv->descriptor, csv_header(sheet_.table(), csv->options));
@@ -390,8 +365,6 @@ class SheetStream::Passes {
     report_errors(diagnostics);
     return error;
   }
-
-  static std::size_t blocks_at_once() { return 2 * threads() + 2; }
 
   // Counts nulls, tests claims and finds the rows that are errors.
   void judge(Block& block) const {
@@ -516,9 +489,9 @@ class SheetStream::Passes {
   std::size_t number_;
   RunSheet& sheet_;
   const LeftInFile& left_;
+  BlockReader reader_;
   std::vector<bool> held_;
   std::vector<Task> tasks_;
-  std::vector<CellReader> readers_;
   std::vector<RowFinder> finders_;    // by link
   std::vector<LinkedValues> linked_;  // by borrowed column
   std::vector<RunningReduction> reductions_;

@@ -34,6 +34,10 @@ std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, c
 Selection select_rows(const SheetModel& sheet, KeepPlan& keep, Origins& origins,
                       std::vector<std::size_t>& rows, Diagnostics& diagnostics);
 
+/// The same in a table whose rows are left in the file; only those rows are left there.
+Selection select_left_rows(const SheetModel& sheet, const KeepPlan& keep, SheetTable& table,
+                           Diagnostics& diagnostics);
+
 /// Leaves only these rows in a table. Cells that cannot be read count in the rows that are kept only.
 void keep_rows(Table& table, const std::vector<std::size_t>& rows);
 

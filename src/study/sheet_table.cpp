@@ -286,8 +286,10 @@ void load_rows(SheetTable& sheet) {
   for (Column* column : columns) {
     column->storage = std::make_shared<Storages>(Storages{column->storage, unquoted});
   }
-  table.source_rows.resize(table.rows);
-  std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+  const std::vector<bool>& kept = sheet.left_in_file->kept;
+  for (std::size_t row = 0; row < table.source_count; ++row) {
+    if (kept.empty() || kept[row]) table.source_rows.push_back(row);
+  }
   sheet.left_in_file.reset();
 }
 

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "study/block_reader.h"
 #include "table/parallel.h"
 #include "table/progress.h"
 
@@ -96,7 +97,7 @@ class Survey {
     if (next_.begin != cuts_[part]) read(next_.begin, end, kinds, block);
     if (!block.reading.clean) return false;
     next_.end = block.reading.end;
-    next_.rows = block.rows.rows();
+    next_.rows = next_.source_rows = block.rows.rows();
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       for (UnreadableCell& cell : block.notes[i].unreadable) {
         cell.row += next_.first_row;
@@ -113,6 +114,7 @@ class Survey {
     next_.begin = next_.end;
     next_.first_line += block.reading.lines;
     next_.first_row += next_.rows;
+    next_.first_source_row = next_.first_row;
     return true;
   }
 
@@ -124,6 +126,18 @@ class Survey {
 };
 
 }  // namespace
+
+void LeftInFile::keep(std::vector<bool> wanted) {
+  kept = std::move(wanted);
+  std::size_t row = 0;
+  for (RowBlock& block : blocks) {
+    const auto first = kept.begin() + static_cast<std::ptrdiff_t>(block.first_source_row);
+    block.first_row = row;
+    block.rows = static_cast<std::size_t>(
+        std::count(first, first + static_cast<std::ptrdiff_t>(block.source_rows), true));
+    row += block.rows;
+  }
+}
 
 bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns) {
   return Survey(left, columns).run();
@@ -140,7 +154,7 @@ std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<
     const RowBlock& block = left.blocks[part];
     const auto first = static_cast<std::ptrdiff_t>(block.first_row);
     RawRows raw;
-    left.source->read(block.begin, block.end, block.first_line, raw);
+    read_block(left, block, raw);
     std::copy(raw.lines.begin(), raw.lines.end(), lines.begin() + first);
     for (std::size_t i = 0; i < columns.size(); ++i)
       std::copy(raw.columns[i].begin(), raw.columns[i].end(), cells[i].begin() + first);

@@ -17,6 +17,11 @@ struct LeftInFile {
   std::vector<RowBlock> blocks;
   /// How the cells of each of its columns are read.
   std::vector<CellRules> rules;
+  /// Which rows are kept; all where it is empty.
+  std::vector<bool> kept;
+
+  /// Leaves only some of the rows, of which none was left out before.
+  void keep(std::vector<bool> wanted);
 
   std::size_t rows() const { return blocks.empty() ? 0 : blocks.back().first_row + blocks.back().rows; }
 };

@@ -23,8 +23,10 @@ struct RowBlock {
   std::size_t begin = 0;       ///< the first byte
   std::size_t end = 0;         ///< the byte behind
   std::size_t first_line = 1;  ///< of the file
-  std::size_t first_row = 0;   ///< among all rows
-  std::size_t rows = 0;
+  std::size_t first_row = 0;   ///< among all rows that are kept
+  std::size_t rows = 0;        ///< that are kept
+  std::size_t first_source_row = 0;
+  std::size_t source_rows = 0;
 };
 
 /// Reads rows anywhere in a file; several threads may do so at a time.

@@ -202,6 +202,26 @@ TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
       "made\n\na,b\nm,s\n1,2\n3,4\nend\n");
 }
 
+TEST(Stream, RowsThatAreKept) {
+  const std::string data = varied_table(500, 9);
+  for (const char* keep : {"x > 0 [m]", "site == \"site 1\" or site == \"sitte 2\"", "complete(x, t, site)",
+                           "r > 1 and good", "x > 1000 [m]", "not good and measured(when) >= date(\"2031-03-10\")"}) {
+    expect_the_same(
+        study_of("keep = '" + std::string(keep) +
+                 "'\nequations = '''\n v = x / t\n r = abs(v / (1 [m/s]))\n m = col_mean(v, by: site)\n"
+                 " l = join(site, \"!\")\n'''\nfill.when = 'col_first(self)'\n"
+                 "claims = '\"x is small\": x < 40 [m]'\nclaims_are = 'warnings'\n"),
+        data);
+  }
+  // Cells that cannot be read matter only where their rows are kept.
+  std::string rows = "a,b\n";
+  for (int row = 0; row < 200; ++row) rows += fmt::format("{},{}\n", row, row % 50 == 7 ? "err" : "2");
+  const std::string sheet = "[sheet.run]\ndata = 't.csv'\nequations = 'c = b * 2'\n";
+  expect_the_same(sheet + "keep = 'a < 7 or a > 160'\n", rows);
+  expect_the_same(sheet + "keep = 'a > 20'\n", rows, Expected::error);
+  expect_the_same(sheet + "sort_by = ['b']\nkeep = 'a < 7 or a > 160'\n", rows, Expected::held);
+}
+
 TEST(Stream, LinksToSheetsThatAreHeld) {
   const std::string places =
       "[sheet.places]\ntable = '''\nplace,depth [cm],kind\nsite 0,120,a\nsite 1,,b\nsite "
@@ -228,8 +248,7 @@ TEST(Stream, WhatCannotIsHeld) {
   const std::string data = varied_table(200, 6);
   for (const char* keys :
        {"equations = 'm = moving_mean(x, rows: 3)'", "equations = 'm = col_mean(x - col_mean(x))'",
-        "sort_by = ['x']\nequations = 'v = x / t'", "keep = 'x > 0 [m]'\nequations = 'v = x / t'",
-        "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
+        "sort_by = ['x']\nequations = 'v = x / t'", "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
     expect_the_same(study_of(keys), data, Expected::held);
   }
 }
