@@ -11,17 +11,16 @@ namespace {
 
 static_assert(kChunkRows % kBatchRows == 0, "a chunk is made of whole batches");
 
-// Appends a batch of results to a chunk that has room for it.
-void append(Chunk& chunk, const View& view, std::size_t begin, std::size_t rows, bool text) {
+// Appends a batch of results to a chunk that is to have `all` rows.
+void append(Chunk& chunk, const View& view, std::size_t begin, std::size_t rows, std::size_t all, bool text) {
   if (text) {
-    std::copy_n(view.texts, rows, chunk.texts.begin() + static_cast<std::ptrdiff_t>(begin));
+    chunk.texts.insert(chunk.texts.end(), view.texts, view.texts + rows);
   } else {
-    std::copy_n(view.numbers, rows, chunk.numbers.begin() + static_cast<std::ptrdiff_t>(begin));
+    chunk.numbers.insert(chunk.numbers.end(), view.numbers, view.numbers + rows);
   }
   if (view.nulls == nullptr) return;
   const bool any = std::any_of(view.nulls, view.nulls + rows, [](Null n) { return static_cast<bool>(n); });
   if (!any) return;
-  const std::size_t all = text ? chunk.texts.size() : chunk.numbers.size();
   if (chunk.nulls.empty()) chunk.nulls.resize(all);
   std::copy_n(view.nulls, rows, chunk.nulls.begin() + static_cast<std::ptrdiff_t>(begin));
 }
@@ -66,10 +65,10 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
   Chunk result;
   const bool text = program_.kind == Kind::text;
   if (text) {
-    result.texts.resize(rows);
+    result.texts.reserve(rows);
     result.made = made_;
   } else {
-    result.numbers.resize(rows);
+    result.numbers.reserve(rows);
   }
   std::vector<View> operands;
   for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
@@ -79,7 +78,7 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
       for (const Operand& operand : instruction.in) operands.push_back(view(operand, inputs, begin));
       apply(instruction, operands, registers_[instruction.out], count, own_);
     }
-    append(result, view(program_.result, inputs, begin), begin, count, text);
+    append(result, view(program_.result, inputs, begin), begin, count, rows, text);
   }
   return result;
 }

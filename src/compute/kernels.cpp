@@ -2,24 +2,57 @@
 #include "compute/kernels.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <cstdint>
 
 namespace opensum {
 namespace {
 
+// Loops go over so many rows at a time with a sum for each, which the compiler turns into vector code.
+constexpr std::size_t kLanes = 8;
+using Lanes = std::array<double, kLanes>;
+
+// Calls `step(row, lane)` for all rows, those of a lane always with the same sum.
+template <typename Step>
+void for_each_row(std::size_t rows, Step step) {
+  std::size_t i = 0;
+  for (; i + kLanes <= rows; i += kLanes) {
+    for (std::size_t lane = 0; lane < kLanes; ++lane) step(i + lane, lane);
+  }
+  for (; i < rows; ++i) step(i, 0);
+}
+
+bool all_zero(const Lanes& lanes) {
+  return std::all_of(lanes.begin(), lanes.end(), [](double lane) { return lane == 0; });
+}
+
+// Whether a condition holds in any row.
+template <typename Condition>
+bool any_row(std::size_t rows, Condition condition) {
+  Lanes found{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) { found[lane] += condition(i) ? 1.0 : 0.0; });
+  return !all_zero(found);
+}
+
 // Marks rows that have no finite value as overflow. The values of null rows are set to zero, so that they
 // cannot trouble later steps.
-void refuse_infinite(Register& out, std::size_t rows, OriginId own) {
+void mark_infinite(Register& out, std::size_t rows, OriginId own) {
   double* values = out.numbers.data();
-  // x - x is zero for finite x only; the sum of such zeros is NaN as soon as one row is not finite.
-  double sum = 0;
-  for (std::size_t i = 0; i < rows; ++i) sum += values[i] - values[i];
-  if (sum == 0) return;
   for (std::size_t i = 0; i < rows; ++i) {
     if (std::isfinite(values[i])) continue;
     values[i] = 0;
     if (!out.has_nulls || !out.nulls[i]) out.mark(i, Null(Reason::overflow, own));
   }
+}
+
+// The same where it is not known that there are any.
+void refuse_infinite(Register& out, std::size_t rows, OriginId own) {
+  const double* values = out.numbers.data();
+  // x - x is zero for finite x only; the sum of such zeros is NaN as soon as one row is not finite.
+  Lanes sums{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) { sums[lane] += values[i] - values[i]; });
+  if (!all_zero(sums)) mark_infinite(out, rows, own);
 }
 
 // Passes on the leftmost null of each row.
@@ -56,29 +89,69 @@ void map2(std::span<const View> in, Register& out, std::size_t rows, Function fu
   for (std::size_t i = 0; i < rows; ++i) result[i] = function(a[i], b[i]);
 }
 
+// The same two with results that may be beyond the largest number, which are refused.
+template <typename Function>
+void map1_finite(std::span<const View> in, Register& out, std::size_t rows, OriginId own, Function function) {
+  const double* a = in[0].numbers;
+  double* result = out.numbers.data();
+  Lanes sums{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) {
+    const double value = function(a[i]);
+    result[i] = value;
+    sums[lane] += value - value;
+  });
+  if (!all_zero(sums)) mark_infinite(out, rows, own);
+}
+
+template <typename Function>
+void map2_finite(std::span<const View> in, Register& out, std::size_t rows, OriginId own, Function function) {
+  const double* a = in[0].numbers;
+  const double* b = in[1].numbers;
+  double* result = out.numbers.data();
+  Lanes sums{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) {
+    const double value = function(a[i], b[i]);
+    result[i] = value;
+    sums[lane] += value - value;
+  });
+  if (!all_zero(sums)) mark_infinite(out, rows, own);
+}
+
 // Marks the rows for which a condition on the operands holds.
 template <typename Condition>
 void mark_where(Register& out, std::size_t rows, Null null, Condition condition) {
+  if (!any_row(rows, condition)) return;
   for (std::size_t i = 0; i < rows; ++i) {
     if (condition(i) && !is_null(out, i)) out.mark(i, null);
   }
 }
 
-// Whether an instruction's function is undefined at x.
-bool outside_domain(Op op, double x) {
+// Marks the rows in which a function is undefined; false where there is none.
+bool mark_outside_domain(Op op, const double* x, Register& out, std::size_t rows, OriginId own) {
+  const auto mark = [&](auto outside) {
+    if (!any_row(rows, outside)) return false;
+    mark_where(out, rows, Null(Reason::domain, own), outside);
+    return true;
+  };
   switch (op) {
     case Op::square_root:
-      return x < 0;
+      return mark([x](std::size_t i) { return x[i] < 0; });
     case Op::natural_log:
     case Op::decimal_log:
     case Op::binary_log:
-      return x <= 0;
+      return mark([x](std::size_t i) { return x[i] <= 0; });
     case Op::arc_sine:
     case Op::arc_cosine:
-      return x < -1 || x > 1;
+      return mark([x](std::size_t i) { return x[i] < -1 || x[i] > 1; });
     default:
       return false;
   }
+}
+
+// Whether a function of a finite number within its domain may be beyond the largest number.
+bool may_be_infinite(Op op) {
+  return op == Op::exponential || op == Op::hyperbolic_sine || op == Op::hyperbolic_cosine ||
+         op >= Op::round_to;
 }
 
 double round_half_even(double x) { return std::nearbyint(x); }
@@ -200,19 +273,22 @@ void text_comparison(std::span<const View> in, Register& out, std::size_t rows, 
 }
 
 void divide(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  mark_where(out, rows, Null(Reason::divide_by_zero, own),
-             [&](std::size_t i) { return in[1].numbers[i] == 0; });
-  map2(in, out, rows, [](double a, double b) { return a / b; });
-  refuse_infinite(out, rows, own);
+  const double* below = in[1].numbers;
+  mark_where(out, rows, Null(Reason::divide_by_zero, own), [below](std::size_t i) { return below[i] == 0; });
+  map2_finite(in, out, rows, own, [](double a, double b) { return a / b; });
 }
 
 void power(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
   const double* base = in[0].numbers;
   const double* exponent = in[1].numbers;
+  if (!any_row(rows, [exponent](std::size_t i) { return exponent[i] != 2; })) {
+    return map1_finite(in, out, rows, own, [](double a) { return a * a; });
+  }
   mark_where(out, rows, Null(Reason::divide_by_zero, own),
-             [&](std::size_t i) { return base[i] == 0 && exponent[i] < 0; });
-  mark_where(out, rows, Null(Reason::domain, own),
-             [&](std::size_t i) { return base[i] < 0 && exponent[i] != std::floor(exponent[i]); });
+             [base, exponent](std::size_t i) { return base[i] == 0 && exponent[i] < 0; });
+  mark_where(out, rows, Null(Reason::domain, own), [base, exponent](std::size_t i) {
+    return base[i] < 0 && exponent[i] != std::floor(exponent[i]);
+  });
   map2(in, out, rows, [](double a, double b) {
     // Squares and roots are correctly rounded this way, whatever the mathematics library does.
     if (b == 2) return a * a;
@@ -223,8 +299,8 @@ void power(std::span<const View> in, Register& out, std::size_t rows, OriginId o
 }
 
 void modulo(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  mark_where(out, rows, Null(Reason::divide_by_zero, own),
-             [&](std::size_t i) { return in[1].numbers[i] == 0; });
+  const double* below = in[1].numbers;
+  mark_where(out, rows, Null(Reason::divide_by_zero, own), [below](std::size_t i) { return below[i] == 0; });
   map2(in, out, rows, [](double a, double b) {
     const double rest = std::fmod(a, b);
     return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
@@ -235,11 +311,7 @@ void modulo(std::span<const View> in, Register& out, std::size_t rows, OriginId 
 double sign_of(double x) { return x > 0 ? 1 : x < 0 ? -1 : 0; }
 
 // Operations whose result is null exactly where an operand is, or where the function is undefined.
-void apply_function(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
-                    OriginId own) {
-  const double* a = in[0].numbers;
-  mark_where(out, rows, Null(Reason::domain, own),
-             [&](std::size_t i) { return outside_domain(instruction.op, a[i]); });
+void map_function(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
   switch (instruction.op) {
     case Op::absolute:
       return map1(in, out, rows, [](double x) { return std::fabs(x); });
@@ -345,25 +417,23 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
     case Op::convert: {
       const Conversion change = instruction.conversion;
       if (change.divide == 1 && change.add == 0) {
-        map1(in, out, rows, [=](double x) { return x * change.multiply; });
+        map1_finite(in, out, rows, own, [=](double x) { return x * change.multiply; });
       } else if (change.add == 0) {
-        map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide; });
+        map1_finite(in, out, rows, own, [=](double x) { return x * change.multiply / change.divide; });
       } else {
-        map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide + change.add; });
+        map1_finite(in, out, rows, own,
+                    [=](double x) { return x * change.multiply / change.divide + change.add; });
       }
-      return refuse_infinite(out, rows, own);
+      return;
     }
     case Op::negate:
       return map1(in, out, rows, [](double x) { return -x; });
     case Op::add:
-      map2(in, out, rows, [](double a, double b) { return a + b; });
-      return refuse_infinite(out, rows, own);
+      return map2_finite(in, out, rows, own, [](double a, double b) { return a + b; });
     case Op::subtract:
-      map2(in, out, rows, [](double a, double b) { return a - b; });
-      return refuse_infinite(out, rows, own);
+      return map2_finite(in, out, rows, own, [](double a, double b) { return a - b; });
     case Op::multiply:
-      map2(in, out, rows, [](double a, double b) { return a * b; });
-      return refuse_infinite(out, rows, own);
+      return map2_finite(in, out, rows, own, [](double a, double b) { return a * b; });
     case Op::divide:
       return divide(in, out, rows, own);
     case Op::power:
@@ -404,8 +474,9 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       }
       return;
     default:
-      apply_function(instruction, in, out, rows, own);
-      return refuse_infinite(out, rows, own);
+      const bool outside = mark_outside_domain(instruction.op, in[0].numbers, out, rows, own);
+      map_function(instruction, in, out, rows);
+      if (outside || may_be_infinite(instruction.op)) refuse_infinite(out, rows, own);
   }
 }
 

@@ -173,8 +173,9 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
                          rules_->rules.style.is_plain() && rules_->rules.second == 0;
   for (std::size_t i = 0; i < size; ++i) {
     if (short_way) {
-      double& number = chunk == nullptr ? unused : chunk->numbers[i];
-      if (read_usual_number(cells[i], number) && !begins_like_code(cells[i])) {
+      const bool usual =
+          chunk == nullptr ? is_usual_number(cells[i]) : read_usual_number(cells[i], chunk->numbers[i]);
+      if (usual && !begins_like_code(cells[i])) {
         ++notes.known;
         ++notes.numbers;
         continue;

@@ -13,6 +13,26 @@ constexpr std::array<double, 23> kExactPowers = {1e0,  1e1,  1e2,  1e3,  1e4,  1
                                                  1e8,  1e9,  1e10, 1e11, 1e12, 1e13, 1e14, 1e15,
                                                  1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
 
+/// Whether a text is a number that is read in the short way.
+inline bool is_usual_number(std::string_view text) {
+  constexpr std::size_t kMostDigits = 15;
+  std::size_t others = 0;  // a sign and a point
+  std::size_t at = 0;
+  const auto skip = [&](char c) {
+    if (at == text.size() || text[at] != c) return;
+    ++others;
+    ++at;
+  };
+  const auto skip_digits = [&] {
+    while (at < text.size() && static_cast<unsigned char>(text[at] - '0') < 10) ++at;
+  };
+  skip('-');
+  skip_digits();
+  skip('.');
+  skip_digits();
+  return at == text.size() && at > others && at - others <= kMostDigits;
+}
+
 /// Reads a number without exponent whose digits a double holds exactly: one division of two exact numbers is
 /// rounded right (Clinger 1990). False for all others.
 inline bool read_usual_number(std::string_view text, double& value) {

@@ -9,8 +9,29 @@
 #include <cstdlib>
 #include <random>
 
+#include "table/usual_number.h"
+
 namespace opensum {
 namespace {
+
+TEST(UsualNumbers, AreToldApartAsTheyAreRead) {
+  std::mt19937 random(5);
+  const std::string letters = "0123456789-.+e ";
+  std::size_t usual = 0;
+  for (int turn = 0; turn < 200'000; ++turn) {
+    std::string text;
+    for (std::size_t size = random() % 18; size > 0; --size)
+      text += letters[random() % (turn % 2 == 0 ? letters.size() : 12)];
+    double value = 0;
+    const bool read = read_usual_number(text, value);
+    ASSERT_EQ(is_usual_number(text), read) << text;
+    if (read) {
+      ++usual;
+      ASSERT_EQ(value, std::strtod(text.c_str(), nullptr)) << text;
+    }
+  }
+  EXPECT_GT(usual, 1000U);
+}
 
 // What the C library writes with twelve significant digits, with exponents in our form.
 std::string by_library(double value) {
