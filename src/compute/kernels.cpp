@@ -23,18 +23,6 @@ void for_each_row(std::size_t rows, Step step) {
   for (; i < rows; ++i) step(i, 0);
 }
 
-bool all_zero(const Lanes& lanes) {
-  return std::all_of(lanes.begin(), lanes.end(), [](double lane) { return lane == 0; });
-}
-
-// Whether a condition holds in any row.
-template <typename Condition>
-bool any_row(std::size_t rows, Condition condition) {
-  Lanes found{};
-  for_each_row(rows, [&](std::size_t i, std::size_t lane) { found[lane] += condition(i) ? 1.0 : 0.0; });
-  return !all_zero(found);
-}
-
 // Marks rows that have no finite value as overflow. The values of null rows are set to zero, so that they
 // cannot trouble later steps.
 void mark_infinite(Register& out, std::size_t rows, OriginId own) {
@@ -44,15 +32,6 @@ void mark_infinite(Register& out, std::size_t rows, OriginId own) {
     values[i] = 0;
     if (!out.has_nulls || !out.nulls[i]) out.mark(i, Null(Reason::overflow, own));
   }
-}
-
-// The same where it is not known that there are any.
-void refuse_infinite(Register& out, std::size_t rows, OriginId own) {
-  const double* values = out.numbers.data();
-  // x - x is zero for finite x only; the sum of such zeros is NaN as soon as one row is not finite.
-  Lanes sums{};
-  for_each_row(rows, [&](std::size_t i, std::size_t lane) { sums[lane] += values[i] - values[i]; });
-  if (!all_zero(sums)) mark_infinite(out, rows, own);
 }
 
 // Passes on the leftmost null of each row.
@@ -74,24 +53,14 @@ void pass_nulls(std::span<const View> in, Register& out, std::size_t rows) {
 
 bool is_null(const Register& out, std::size_t i) { return out.has_nulls && static_cast<bool>(out.nulls[i]); }
 
-template <typename Function>
-void map1(std::span<const View> in, Register& out, std::size_t rows, Function function) {
-  const double* a = in[0].numbers;
-  double* result = out.numbers.data();
-  for (std::size_t i = 0; i < rows; ++i) result[i] = function(a[i]);
+// Whether nothing was summed up. x - x is zero for finite x only, and any NaN makes a sum NaN.
+bool all_zero(const Lanes& lanes) {
+  return std::all_of(lanes.begin(), lanes.end(), [](double lane) { return lane == 0; });
 }
 
+// Applies a function to each row; whether all results are finite.
 template <typename Function>
-void map2(std::span<const View> in, Register& out, std::size_t rows, Function function) {
-  const double* a = in[0].numbers;
-  const double* b = in[1].numbers;
-  double* result = out.numbers.data();
-  for (std::size_t i = 0; i < rows; ++i) result[i] = function(a[i], b[i]);
-}
-
-// The same two with results that may be beyond the largest number, which are refused.
-template <typename Function>
-void map1_finite(std::span<const View> in, Register& out, std::size_t rows, OriginId own, Function function) {
+bool map1(std::span<const View> in, Register& out, std::size_t rows, Function function) {
   const double* a = in[0].numbers;
   double* result = out.numbers.data();
   Lanes sums{};
@@ -100,11 +69,11 @@ void map1_finite(std::span<const View> in, Register& out, std::size_t rows, Orig
     result[i] = value;
     sums[lane] += value - value;
   });
-  if (!all_zero(sums)) mark_infinite(out, rows, own);
+  return all_zero(sums);
 }
 
 template <typename Function>
-void map2_finite(std::span<const View> in, Register& out, std::size_t rows, OriginId own, Function function) {
+bool map2(std::span<const View> in, Register& out, std::size_t rows, Function function) {
   const double* a = in[0].numbers;
   const double* b = in[1].numbers;
   double* result = out.numbers.data();
@@ -114,44 +83,15 @@ void map2_finite(std::span<const View> in, Register& out, std::size_t rows, Orig
     result[i] = value;
     sums[lane] += value - value;
   });
-  if (!all_zero(sums)) mark_infinite(out, rows, own);
+  return all_zero(sums);
 }
 
 // Marks the rows for which a condition on the operands holds.
 template <typename Condition>
 void mark_where(Register& out, std::size_t rows, Null null, Condition condition) {
-  if (!any_row(rows, condition)) return;
   for (std::size_t i = 0; i < rows; ++i) {
     if (condition(i) && !is_null(out, i)) out.mark(i, null);
   }
-}
-
-// Marks the rows in which a function is undefined; false where there is none.
-bool mark_outside_domain(Op op, const double* x, Register& out, std::size_t rows, OriginId own) {
-  const auto mark = [&](auto outside) {
-    if (!any_row(rows, outside)) return false;
-    mark_where(out, rows, Null(Reason::domain, own), outside);
-    return true;
-  };
-  switch (op) {
-    case Op::square_root:
-      return mark([x](std::size_t i) { return x[i] < 0; });
-    case Op::natural_log:
-    case Op::decimal_log:
-    case Op::binary_log:
-      return mark([x](std::size_t i) { return x[i] <= 0; });
-    case Op::arc_sine:
-    case Op::arc_cosine:
-      return mark([x](std::size_t i) { return x[i] < -1 || x[i] > 1; });
-    default:
-      return false;
-  }
-}
-
-// Whether a function of a finite number within its domain may be beyond the largest number.
-bool may_be_infinite(Op op) {
-  return op == Op::exponential || op == Op::hyperbolic_sine || op == Op::hyperbolic_cosine ||
-         op >= Op::round_to;
 }
 
 double round_half_even(double x) { return std::nearbyint(x); }
@@ -167,10 +107,10 @@ double rounded(double x, double step, Round round) {
 }
 
 template <typename Round>
-void map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+bool map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                   Round round) {
   const double step = instruction.step;
-  map1(in, out, rows, [=](double x) { return rounded(x, step, round); });
+  return map1(in, out, rows, [=](double x) { return rounded(x, step, round); });
 }
 
 // True and false with nulls: a side that decides alone decides even beside a null.
@@ -272,47 +212,72 @@ void text_comparison(std::span<const View> in, Register& out, std::size_t rows, 
   }
 }
 
-void divide(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  const double* below = in[1].numbers;
-  mark_where(out, rows, Null(Reason::divide_by_zero, own), [below](std::size_t i) { return below[i] == 0; });
-  map2_finite(in, out, rows, own, [](double a, double b) { return a / b; });
+double modulo(double a, double b) {
+  const double rest = std::fmod(a, b);
+  return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
 }
 
-void power(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  const double* base = in[0].numbers;
+bool power(std::span<const View> in, Register& out, std::size_t rows) {
   const double* exponent = in[1].numbers;
-  if (!any_row(rows, [exponent](std::size_t i) { return exponent[i] != 2; })) {
-    return map1_finite(in, out, rows, own, [](double a) { return a * a; });
-  }
-  mark_where(out, rows, Null(Reason::divide_by_zero, own),
-             [base, exponent](std::size_t i) { return base[i] == 0 && exponent[i] < 0; });
-  mark_where(out, rows, Null(Reason::domain, own), [base, exponent](std::size_t i) {
-    return base[i] < 0 && exponent[i] != std::floor(exponent[i]);
-  });
-  map2(in, out, rows, [](double a, double b) {
+  Lanes others{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) { others[lane] += exponent[i] == 2 ? 0.0 : 1.0; });
+  if (all_zero(others)) return map1(in, out, rows, [](double a) { return a * a; });
+  return map2(in, out, rows, [](double a, double b) {
     // Squares and roots are correctly rounded this way, whatever the mathematics library does.
     if (b == 2) return a * a;
     if (b == 0.5) return std::sqrt(a);
     return std::pow(a, b);
   });
-  refuse_infinite(out, rows, own);
 }
 
-void modulo(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  const double* below = in[1].numbers;
-  mark_where(out, rows, Null(Reason::divide_by_zero, own), [below](std::size_t i) { return below[i] == 0; });
-  map2(in, out, rows, [](double a, double b) {
-    const double rest = std::fmod(a, b);
-    return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
-  });
-  refuse_infinite(out, rows, own);
+bool convert(const Conversion& change, std::span<const View> in, Register& out, std::size_t rows) {
+  if (change.divide == 1 && change.add == 0)
+    return map1(in, out, rows, [=](double x) { return x * change.multiply; });
+  if (change.add == 0)
+    return map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide; });
+  return map1(in, out, rows, [=](double x) { return x * change.multiply / change.divide + change.add; });
 }
 
 double sign_of(double x) { return x > 0 ? 1 : x < 0 ? -1 : 0; }
 
-// Operations whose result is null exactly where an operand is, or where the function is undefined.
-void map_function(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+// Operations whose result is null exactly where an operand is, or where it is undefined or infinite; whether
+// all results are finite.
+bool map(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
   switch (instruction.op) {
+    case Op::convert:
+      return convert(instruction.conversion, in, out, rows);
+    case Op::negate:
+      return map1(in, out, rows, [](double x) { return -x; });
+    case Op::add:
+      return map2(in, out, rows, [](double a, double b) { return a + b; });
+    case Op::subtract:
+      return map2(in, out, rows, [](double a, double b) { return a - b; });
+    case Op::multiply:
+      return map2(in, out, rows, [](double a, double b) { return a * b; });
+    case Op::divide:
+      return map2(in, out, rows, [](double a, double b) { return a / b; });
+    case Op::power:
+      return power(in, out, rows);
+    case Op::modulo:
+      return map2(in, out, rows, modulo);
+    case Op::equal:
+      return map2(in, out, rows, [](double a, double b) { return a == b ? 1.0 : 0.0; });
+    case Op::not_equal:
+      return map2(in, out, rows, [](double a, double b) { return a != b ? 1.0 : 0.0; });
+    case Op::less:
+      return map2(in, out, rows, [](double a, double b) { return a < b ? 1.0 : 0.0; });
+    case Op::less_equal:
+      return map2(in, out, rows, [](double a, double b) { return a <= b ? 1.0 : 0.0; });
+    case Op::greater:
+      return map2(in, out, rows, [](double a, double b) { return a > b ? 1.0 : 0.0; });
+    case Op::greater_equal:
+      return map2(in, out, rows, [](double a, double b) { return a >= b ? 1.0 : 0.0; });
+    case Op::logical_not:
+      return map1(in, out, rows, [](double x) { return 1 - x; });
+    case Op::arc_tangent2:
+      return map2(in, out, rows, [](double y, double x) { return std::atan2(y, x); });
+    case Op::hypotenuse:
+      return map2(in, out, rows, [](double a, double b) { return std::hypot(a, b); });
     case Op::absolute:
       return map1(in, out, rows, [](double x) { return std::fabs(x); });
     case Op::sign:
@@ -358,6 +323,35 @@ void map_function(const Instruction& instruction, std::span<const View> in, Regi
   }
 }
 
+// Marks the rows in which an operation is undefined. Its results there are not finite.
+void mark_undefined(Op op, std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  const Null by_zero(Reason::divide_by_zero, own);
+  const Null outside(Reason::domain, own);
+  const double* a = in[0].numbers;
+  switch (op) {
+    case Op::divide:
+    case Op::modulo:
+      return mark_where(out, rows, by_zero, [&](std::size_t i) { return in[1].numbers[i] == 0; });
+    case Op::power: {
+      const double* exponent = in[1].numbers;
+      mark_where(out, rows, by_zero, [&](std::size_t i) { return a[i] == 0 && exponent[i] < 0; });
+      return mark_where(out, rows, outside,
+                        [&](std::size_t i) { return a[i] < 0 && exponent[i] != std::floor(exponent[i]); });
+    }
+    case Op::square_root:
+      return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] < 0; });
+    case Op::natural_log:
+    case Op::decimal_log:
+    case Op::binary_log:
+      return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] <= 0; });
+    case Op::arc_sine:
+    case Op::arc_cosine:
+      return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] < -1 || a[i] > 1; });
+    default:
+      return;
+  }
+}
+
 }  // namespace
 
 void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
@@ -377,7 +371,7 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       return exclude(instruction, in, out, rows, own);
     case Op::ratio:
       ratio(in, out, rows);
-      return refuse_infinite(out, rows, own);
+      return mark_infinite(out, rows, own);
     case Op::is_any:
       return is_any(instruction, in, out, rows);
     case Op::is_null:
@@ -414,55 +408,10 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
   pass_nulls(in, out, rows);
   if (is_date_or_text(instruction.op)) return apply_date_or_text(instruction, in, out, rows, own);
   switch (instruction.op) {
-    case Op::convert: {
-      const Conversion change = instruction.conversion;
-      if (change.divide == 1 && change.add == 0) {
-        map1_finite(in, out, rows, own, [=](double x) { return x * change.multiply; });
-      } else if (change.add == 0) {
-        map1_finite(in, out, rows, own, [=](double x) { return x * change.multiply / change.divide; });
-      } else {
-        map1_finite(in, out, rows, own,
-                    [=](double x) { return x * change.multiply / change.divide + change.add; });
-      }
-      return;
-    }
-    case Op::negate:
-      return map1(in, out, rows, [](double x) { return -x; });
-    case Op::add:
-      return map2_finite(in, out, rows, own, [](double a, double b) { return a + b; });
-    case Op::subtract:
-      return map2_finite(in, out, rows, own, [](double a, double b) { return a - b; });
-    case Op::multiply:
-      return map2_finite(in, out, rows, own, [](double a, double b) { return a * b; });
-    case Op::divide:
-      return divide(in, out, rows, own);
-    case Op::power:
-      return power(in, out, rows, own);
-    case Op::modulo:
-      return modulo(in, out, rows, own);
-    case Op::equal:
-      return map2(in, out, rows, [](double a, double b) { return a == b ? 1.0 : 0.0; });
-    case Op::not_equal:
-      return map2(in, out, rows, [](double a, double b) { return a != b ? 1.0 : 0.0; });
-    case Op::less:
-      return map2(in, out, rows, [](double a, double b) { return a < b ? 1.0 : 0.0; });
-    case Op::less_equal:
-      return map2(in, out, rows, [](double a, double b) { return a <= b ? 1.0 : 0.0; });
-    case Op::greater:
-      return map2(in, out, rows, [](double a, double b) { return a > b ? 1.0 : 0.0; });
-    case Op::greater_equal:
-      return map2(in, out, rows, [](double a, double b) { return a >= b ? 1.0 : 0.0; });
     case Op::text_equal:
       return text_comparison(in, out, rows, true);
     case Op::text_not_equal:
       return text_comparison(in, out, rows, false);
-    case Op::logical_not:
-      return map1(in, out, rows, [](double x) { return 1 - x; });
-    case Op::arc_tangent2:
-      return map2(in, out, rows, [](double y, double x) { return std::atan2(y, x); });
-    case Op::hypotenuse:
-      map2(in, out, rows, [](double a, double b) { return std::hypot(a, b); });
-      return refuse_infinite(out, rows, own);
     case Op::clamp:
       for (std::size_t i = 0; i < rows; ++i) {
         out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
@@ -474,9 +423,9 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       }
       return;
     default:
-      const bool outside = mark_outside_domain(instruction.op, in[0].numbers, out, rows, own);
-      map_function(instruction, in, out, rows);
-      if (outside || may_be_infinite(instruction.op)) refuse_infinite(out, rows, own);
+      if (map(instruction, in, out, rows)) return;
+      mark_undefined(instruction.op, in, out, rows, own);
+      mark_infinite(out, rows, own);
   }
 }
 

@@ -167,14 +167,17 @@ void InputFile::hold(std::string content) {
 
 void InputFile::forget(std::size_t begin, std::size_t end) const {
   if (!mapped) return;
-  const auto page = static_cast<std::uintptr_t>(::sysconf(_SC_PAGESIZE));
-  const auto base = reinterpret_cast<std::uintptr_t>(text.data());
+  const auto page = static_cast<std::size_t>(::sysconf(_SC_PAGESIZE));
+  char* const bytes_begin = const_cast<char*>(text.data());
+  // Of a text that does not begin with a page (behind a byte order mark) pages are counted from the page
+  // before.
+  const std::size_t skew = reinterpret_cast<std::uintptr_t>(bytes_begin) % page;
   // Whoever looks at the first bytes behind a place is given pages before it as well.
   constexpr std::size_t kAround = std::size_t{256} << 10U;
-  const std::uintptr_t first = (base + begin - std::min(begin, kAround) + page - 1) / page * page;
-  const std::uintptr_t last = (base + end) / page * page;
+  const std::size_t first = (skew + begin - std::min(begin, kAround) + page - 1) / page * page - skew;
+  const std::size_t last = (skew + end) / page * page - skew;
   // Only advice: where it is not taken nothing is lost.
-  if (last > first) ::madvise(reinterpret_cast<void*>(first), last - first, MADV_DONTNEED);
+  if (last > first && last <= text.size()) ::madvise(bytes_begin + first, last - first, MADV_DONTNEED);
 }
 
 const InputFile* Inputs::find(const std::string& path) const {

@@ -43,7 +43,7 @@ std::string progress_text(const Progress& progress, double seconds, std::size_t 
   if (part > 0 && seconds > 0) pieces.push_back(duration_text(seconds * (1 - part) / part));
   std::string text;
   for (const std::string& piece : pieces) {
-    const std::string longer = text.empty() ? piece : text + "  " + piece;
+    const std::string longer = text.empty() ? piece : fmt::format("{}  {}", text, piece);
     // What has no room is left out; the line must not break.
     if (display_width(longer) < width) text = longer;
   }

@@ -48,7 +48,7 @@ bool has_partial_file(const TempFolder& folder) {
 
 // Waits until the program has begun to write.
 bool wait_for_partial_file(const TempFolder& folder) {
-  for (int turn = 0; turn < 20000; ++turn) {
+  for (int turn = 0; turn < 60000; ++turn) {
     if (has_partial_file(folder)) return true;
     std::this_thread::sleep_for(std::chrono::milliseconds(1));
   }

@@ -140,6 +140,14 @@ TEST(Stream, ReductionsInOnePass) {
                   varied_table(600, 2));
 }
 
+// Blocks of more rows than a chunk has, and batches that are not full.
+TEST(Stream, BordersOfChunks) {
+  expect_the_same(
+      study_of("equations = '''\n v = x / t\n root = sqrt(x / (1 [m]))\n m = col_mean(v, by: site)\n"
+               " s = col_sd(x)\n e = exp(t / (1 [s])) * x\n'''"),
+      varied_table(9000, 10));
+}
+
 TEST(Stream, Fills) {
   expect_the_same(study_of("equations = 'v = x / t'\nfill.x = ['col_mean(self, by: site)', '0 [m]']\n"
                            "fill.t = 'x / (2 [m/s])'\nfill.when = 'col_first(self)'"),
@@ -204,8 +212,9 @@ TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
 
 TEST(Stream, RowsThatAreKept) {
   const std::string data = varied_table(500, 9);
-  for (const char* keep : {"x > 0 [m]", "site == \"site 1\" or site == \"sitte 2\"", "complete(x, t, site)",
-                           "r > 1 and good", "x > 1000 [m]", "not good and measured(when) >= date(\"2031-03-10\")"}) {
+  for (const char* keep :
+       {"x > 0 [m]", "site == \"site 1\" or site == \"sitte 2\"", "complete(x, t, site)", "r > 1 and good",
+        "x > 1000 [m]", "not good and measured(when) >= date(\"2031-03-10\")"}) {
     expect_the_same(
         study_of("keep = '" + std::string(keep) +
                  "'\nequations = '''\n v = x / t\n r = abs(v / (1 [m/s]))\n m = col_mean(v, by: site)\n"
