@@ -173,7 +173,7 @@ class ChartMaker {
 
   std::string series_label(const PlotPair& pair) const {
     if (pair.model != nullptr && !pair.model->label.empty()) return pair.model->label;
-    const Column& named = pair.y != nullptr ? *pair.y : *pair.x;
+    const Column& named = *pair.drawn();
     if (several_sheets() && several_columns()) return pair.sheet->model->name + ", " + named.label;
     return several_sheets() ? pair.sheet->model->name : named.label;
   }

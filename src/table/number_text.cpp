@@ -9,6 +9,7 @@
 #include <bit>
 #include <chrono>
 #include <cmath>
+#include <cstring>
 #include <limits>
 
 #include "table/usual_number.h"
@@ -212,6 +213,28 @@ constexpr std::array<std::uint64_t, 16> kPowers = {1,
 constexpr std::array<double, 17> kDecades = {1e-4, 1e-3, 1e-2, 1e-1, 1e0, 1e1,  1e2,  1e3, 1e4,
                                              1e5,  1e6,  1e7,  1e8,  1e9, 1e10, 1e11, 1e12};
 
+constexpr std::uint64_t kMillion = 1'000'000;
+
+// The pairs of digits from 00 to 99.
+constexpr std::array<char, 200> kPairs = [] {
+  std::array<char, 200> pairs{};
+  for (std::size_t i = 0; i < 100; ++i) {
+    pairs.at(2 * i) = static_cast<char>('0' + i / 10);
+    pairs.at(2 * i + 1) = static_cast<char>('0' + i % 10);
+  }
+  return pairs;
+}();
+
+// Six digits of a number below a million, zeros in front among them.
+void write_six(char* to, std::uint32_t number) {
+  const std::uint32_t front = number / 10'000;
+  const std::uint32_t rest = number % 10'000;
+  for (const std::uint32_t pair : {front, rest / 100, rest % 100}) {
+    std::memcpy(to, &kPairs[std::size_t{2} * pair], 2);
+    to += 2;
+  }
+}
+
 // Twelve significant digits of a number of usual size. It is a whole number of powers of two, so that its
 // product with a power of ten, and what is left behind twelve digits, are known exactly. A null pointer where
 // it is half-way between two, and for sizes that are written with an exponent.
@@ -239,28 +262,26 @@ char* write_usual(char* to, double value) {
   if (rest == half) return nullptr;
   if (rest > half) ++number;
   if (number < kOne || number >= 10 * kOne) return nullptr;
+  // Whole steps of this size are copied, whose rest is overwritten or cut off.
+  constexpr std::size_t kStep = 16;
+  std::array<char, kDefaultDigits + kStep> all{};
+  write_six(all.data(), static_cast<std::uint32_t>(number / kMillion));
+  write_six(all.data() + kDefaultDigits / 2, static_cast<std::uint32_t>(number % kMillion));
   int digits = kDefaultDigits;
-  while (number % 10 == 0) {
-    number /= 10;
-    --digits;
-  }
+  while (all[static_cast<std::size_t>(digits) - 1] == '0') --digits;
   if (value < 0) *to++ = '-';
-  const fmt::format_int text(number);
-  const char* const all = text.data();
   if (exponent < 0) {
-    *to++ = '0';
-    *to++ = '.';
-    for (int zeros = -exponent - 1; zeros > 0; --zeros) *to++ = '0';
-    return std::copy_n(all, digits, to);
+    std::memcpy(to, "0.000", sizeof "0.000");
+    to += 1 - exponent;
+    std::memcpy(to, all.data(), kStep);
+    return to + digits;
   }
   const int whole = exponent + 1;
-  if (digits <= whole) {
-    to = std::copy_n(all, digits, to);
-    return std::fill_n(to, whole - digits, '0');
-  }
-  to = std::copy_n(all, whole, to);
-  *to++ = '.';
-  return std::copy_n(all + whole, digits - whole, to);
+  std::memcpy(to, all.data(), kStep);
+  if (digits <= whole) return to + whole;
+  to[whole] = '.';
+  std::memcpy(to + whole + 1, all.data() + whole, kStep);
+  return to + digits + 1;
 }
 
 }  // namespace
