@@ -59,7 +59,9 @@ int run(int argc, char** argv) {
   }
   clean_up_when_stopped();
   ProgressLine line(std::cerr, terminal_width(STDERR_FILENO));
-  if (::isatty(STDERR_FILENO) != 0)
+  const char* terminal = std::getenv("TERM");
+  const bool can_wipe = terminal != nullptr && std::string(terminal) != "dumb";
+  if (can_wipe && ::isatty(STDERR_FILENO) != 0)
     listen_to_progress([&line](const Progress& progress) { line.show(progress); });
   streams.progress = &line;
   const int code = chosen(streams);

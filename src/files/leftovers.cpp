@@ -33,7 +33,7 @@ void say(std::string_view text) {
   }
 }
 
-[[noreturn]] void end(int signal) {
+[[noreturn]] void end(int signal, std::string_view message) {
   for (std::size_t i = noted; i-- > 0;) {
     const char* const path = leftovers.at(i).path;
     if (path == nullptr) continue;
@@ -50,19 +50,22 @@ void say(std::string_view text) {
         "      hint: nothing was written; run again once it is complete\n");
     ::_exit(kDataFault);
   }
-  say("opensum: stopped; nothing was written, and files from before stand as they were\n");
+  say(message);
   // Whoever started the program is to see that it was stopped.
   ::signal(signal, SIG_DFL);
   ::raise(signal);
   ::_exit(128 + signal);
 }
 
+constexpr std::string_view kNothingWritten =
+    "opensum: stopped; nothing was written, and files from before stand as they were\n";
+
 void on_signal(int signal) {
   if (unstoppable && signal != SIGBUS) {
     waiting = signal;
     return;
   }
-  end(signal);
+  end(signal, kNothingWritten);
 }
 
 }  // namespace
@@ -98,7 +101,8 @@ Unstoppable::Unstoppable() { unstoppable = true; }
 
 Unstoppable::~Unstoppable() {
   unstoppable = false;
-  if (waiting != 0) end(waiting);
+  // Files that are still noted did not get their names.
+  if (waiting != 0) end(waiting, noted == 0 ? "opensum: stopped; everything was written\n" : kNothingWritten);
 }
 
 }  // namespace opensum

@@ -120,7 +120,7 @@ std::string nearest_file(const std::string& path) {
 std::string system_reason(int error) { return std::generic_category().message(error); }
 
 std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Place& place,
-                                              Diagnostics& diagnostics, Code code) {
+                                              Diagnostics& diagnostics, Code code, bool may_stay) {
   for (const auto& file : files_) {
     if (file->path == path) return file;
   }
@@ -140,7 +140,7 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
   file->inode = status.st_ino;
   file->modified = status.st_mtim;
   const std::size_t expected = S_ISREG(status.st_mode) ? static_cast<std::size_t>(status.st_size) : 0;
-  if (S_ISREG(status.st_mode) && status.st_size >= kMapped) {
+  if (may_stay && S_ISREG(status.st_mode) && status.st_size >= kMapped) {
     auto mapping = std::make_shared<const Mapping>(descriptor.number(), expected);
     if (mapping->good()) {
       file->text = mapping->text();

@@ -35,9 +35,10 @@ struct InputFile {
 /// The files that a run has read; outputs are compared with them.
 class Inputs {
  public:
-  /// Reads a file, or standard input for `-`. Null after a reported error; `code` says which one.
+  /// Reads a file, or standard input for `-`. Null after a reported error; `code` says which one. A long one
+  /// is looked at where it lies if that may be; whoever allows it asks report_changed() before writing.
   std::shared_ptr<const InputFile> read(const std::string& path, const Place& place, Diagnostics& diagnostics,
-                                        Code code = Code::cannot_open);
+                                        Code code = Code::cannot_open, bool may_stay = false);
   /// The input that a path leads to, by device and inode; null when it is none.
   const InputFile* find(const std::string& path) const;
   const std::vector<std::shared_ptr<const InputFile>>& all() const { return files_; }

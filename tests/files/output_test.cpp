@@ -40,8 +40,8 @@ TEST(Inputs, ThatChangeAreReported) {
   folder.write("short.csv", "x");
   Inputs inputs;
   Diagnostics diagnostics;
-  const auto file = inputs.read(folder.path("long.csv"), {}, diagnostics);
-  ASSERT_TRUE(file && inputs.read(folder.path("short.csv"), {}, diagnostics));
+  const auto file = inputs.read(folder.path("long.csv"), {}, diagnostics, Code::cannot_open, true);
+  ASSERT_TRUE(file && inputs.read(folder.path("short.csv"), {}, diagnostics, Code::cannot_open, true));
   EXPECT_TRUE(file->text == content);
   file->forget(0, file->text.size());
   EXPECT_TRUE(file->text == content) << "what was forgotten can be read again";

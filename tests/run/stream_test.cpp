@@ -140,6 +140,20 @@ TEST(Stream, ReductionsInOnePass) {
                   varied_table(600, 2));
 }
 
+TEST(Stream, OtherWaysOfWritingCells) {
+  std::string rows = "x [m];t [s];when;run\n";
+  for (int row = 0; row < 300; ++row)
+    rows += fmt::format("{},{};0:{:02}:{:02}.5;{:02}.03.31 10:0{};{}\n", row % 7 == 0 ? "1.234" : "12", row,
+                        row / 60, row % 60, row % 28 + 1, row % 10, row % 50 == 3 ? "-1" : "5");
+  const std::string study =
+      "[sheet.run]\ndata = 't.csv'\nread = { decimal = ',', thousands = '.', date_format = '%d.%m.%y %H:%M' "
+      "}\n"
+      "columns.t = { header = 't', type = 'duration' }\ncolumns.run = { header = 'run', missing = ['-1'] }\n"
+      "equations = 'y = x / t * run'\n";
+  expect_the_same(study, rows);
+  expect_the_same("write = []\n" + study, rows);
+}
+
 // Blocks of more rows than a chunk has, and batches that are not full.
 TEST(Stream, BordersOfChunks) {
   expect_the_same(
