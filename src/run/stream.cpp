@@ -9,6 +9,7 @@
 #include "compute/fills.h"
 #include "compute/grouping.h"
 #include "compute/reduction.h"
+#include "compute/sequences.h"
 #include "files/output.h"
 #include "run/compute.h"
 #include "run/nulls.h"
@@ -21,16 +22,58 @@
 namespace opensum {
 namespace {
 
-// A reduction of the sheet's columns, on its way.
-struct RunningReduction {
+// Numbers of all rows, without anything else of the column.
+class NumberColumn {
+ public:
+  void append(const std::vector<Chunk>& more) {
+    for (const Chunk& from : more) {
+      for (std::size_t i = 0; i < from.numbers.size(); ++i, ++rows_) {
+        if (rows_ % kChunkRows == 0) chunks_.emplace_back();
+        Chunk& to = chunks_.back();
+        const Null null = from.null_at(i);
+        if (null && to.nulls.empty()) to.nulls.resize(to.numbers.size());
+        if (null || !to.nulls.empty()) to.nulls.push_back(null);
+        to.numbers.push_back(from.numbers[i]);
+      }
+    }
+  }
+  const std::vector<Chunk>& chunks() const { return chunks_; }
+
+ private:
+  std::vector<Chunk> chunks_;
+  std::size_t rows_ = 0;
+};
+
+// Some rows of such numbers.
+std::vector<Chunk> slice(const std::vector<Chunk>& whole, std::size_t first, std::size_t rows) {
+  std::vector<Chunk> chunks((rows + kChunkRows - 1) / kChunkRows);
+  for (std::size_t row = 0; row < rows; ++row) {
+    const Chunk& from = whole[(first + row) / kChunkRows];
+    const std::size_t i = (first + row) % kChunkRows;
+    Chunk& to = chunks[row / kChunkRows];
+    const Null null = from.null_at(i);
+    if (null && to.nulls.empty()) to.nulls.resize(to.numbers.size());
+    if (null || !to.nulls.empty()) to.nulls.push_back(null);
+    to.numbers.push_back(from.numbers[i]);
+  }
+  return chunks;
+}
+
+// A function of whole columns of the sheet, on its way: a reduction, which keeps what its groups come to, or
+// a sequence, which needs the numbers of all rows and gives one for each.
+struct RunningStage {
   const Stage* stage = nullptr;
   std::unique_ptr<Reduction> reduction;
   GroupNumbers groups;
   std::vector<Outcome> outcomes;
+  std::unique_ptr<NumberColumn> numbers;
+  Grouping grouping;
+  std::vector<Chunk> sequence;
+  EvaluationNotes notes;
 };
 
-// What a block gives a reduction.
-struct ReductionInput {
+// What a block gives such a function.
+struct StageInput {
   std::vector<Chunk> values;
   std::vector<Chunk> where;
   LocalGroups groups;
@@ -40,7 +83,8 @@ struct ReductionInput {
 struct Block {
   RawRows raw;
   Table table;
-  std::vector<ReductionInput> inputs;
+  std::size_t first_row = 0;
+  std::vector<StageInput> inputs;
   std::vector<FillResult> fills;
   std::vector<RowMap> links;
   std::vector<ClaimResult> claims;
@@ -76,10 +120,11 @@ class SheetStream::Passes {
         held_(held_columns(prepared, number)) {
     for_each_program(sheet_, [&](const Program& program, OriginId own) {
       for (const Stage& stage : program.stages) {
-        places_[&stage] = reductions_.size();
-        RunningReduction& running = reductions_.emplace_back();
+        places_[&stage] = stages_.size();
+        RunningStage& running = stages_.emplace_back();
         running.stage = &stage;
         running.reduction = std::make_unique<Reduction>(stage, own);
+        if (is_sequence(stage.op)) running.numbers = std::make_unique<NumberColumn>();
       }
     });
     for (const Task& task : prepared.order) {
@@ -163,13 +208,14 @@ class SheetStream::Passes {
     block.left_out.clear();
     block.fills.assign(sheet_.plan.fills.size(), {});
     block.links.assign(sheet_.plan.links.size(), {});
+    block.first_row = where.first_row;
     reader_.read(where, needed, block.raw, block.table);
   }
 
   // The values of a program in the rows of a block.
   std::vector<Chunk> values(Evaluator& evaluator, const Program& program, const Block& block) const {
     std::vector<std::vector<Chunk>> stages;
-    for (const Stage& stage : program.stages) stages.push_back(reduced(stage, block));
+    for (const Stage& stage : program.stages) stages.push_back(stage_values(stage, block));
     return evaluator.run_rows(columns_of(block), stages, block.table.rows);
   }
 
@@ -204,9 +250,10 @@ class SheetStream::Passes {
     return groups;
   }
 
-  // What a reduction came to, for the rows of a block.
-  std::vector<Chunk> reduced(const Stage& stage, const Block& block) const {
-    const RunningReduction& running = reductions_[places_.at(&stage)];
+  // What a function of whole columns came to, for the rows of a block.
+  std::vector<Chunk> stage_values(const Stage& stage, const Block& block) const {
+    const RunningStage& running = stages_[places_.at(&stage)];
+    if (is_sequence(stage.op)) return slice(running.sequence, block.first_row, block.table.rows);
     std::vector<std::size_t> groups;
     if (!stage.keys.empty()) {
       const LocalGroups local = groups_of(stage, running.reduction->own(), block);
@@ -233,13 +280,13 @@ class SheetStream::Passes {
       block.left_out[column.symbol] = {evaluator.left_out(), evaluator.rows_left_out()};
   }
 
-  // The columns that the operands of reductions follow from, measured ones among them.
-  std::vector<bool> needed_by_reductions() const {
+  // The columns that the operands of functions of whole columns follow from, measured ones among them.
+  std::vector<bool> needed_by_stages() const {
     std::vector<bool> needed(sheet_.table().columns.size());
     const auto need = [&](const Program& program) {
       for (const std::size_t input : program.inputs) needed[input] = true;
     };
-    for (const RunningReduction& running : reductions_) {
+    for (const RunningStage& running : stages_) {
       need(running.stage->value);
       std::for_each(running.stage->where.begin(), running.stage->where.end(), need);
       std::for_each(running.stage->keys.begin(), running.stage->keys.end(), need);
@@ -259,10 +306,10 @@ class SheetStream::Passes {
     return needed;
   }
 
-  // The pass of the reductions.
+  // The pass of the functions of whole columns.
   void reduce() {
-    if (reductions_.empty()) return;
-    const std::vector<bool> needed = needed_by_reductions();
+    if (stages_.empty()) return;
+    const std::vector<bool> needed = needed_by_stages();
     std::vector<Block> blocks = new_blocks();
     for_each_in_order(
         left_.blocks.size(), blocks.size(),
@@ -273,19 +320,17 @@ class SheetStream::Passes {
             if (is_needed(task, needed)) compute(task, block);
           }
           block.inputs.clear();
-          for (const RunningReduction& running : reductions_)
-            block.inputs.push_back(input_of(running, block));
+          for (const RunningStage& running : stages_) block.inputs.push_back(input_of(running, block));
         },
         [&](std::size_t part, std::size_t slot) { take_inputs(blocks[slot], left_.blocks[part]); });
-    for (RunningReduction& running : reductions_)
-      running.outcomes = running.reduction->outcomes(prepared_.origins);
+    for (RunningStage& running : stages_) finish(running);
     note_left_out();
   }
 
-  ReductionInput input_of(const RunningReduction& running, const Block& block) const {
+  StageInput input_of(const RunningStage& running, const Block& block) const {
     const Stage& stage = *running.stage;
     const OriginId own = running.reduction->own();
-    ReductionInput input;
+    StageInput input;
     input.values = values(stage.value, own, block);
     if (!stage.where.empty()) input.where = values(stage.where.front(), own, block);
     if (!stage.keys.empty()) input.groups = groups_of(stage, own, block);
@@ -293,18 +338,45 @@ class SheetStream::Passes {
   }
 
   void take_inputs(Block& block, const RowBlock& where) {
-    for (std::size_t i = 0; i < reductions_.size(); ++i) {
-      RunningReduction& running = reductions_[i];
-      ReductionInput& input = block.inputs[i];
+    for (std::size_t i = 0; i < stages_.size(); ++i) {
+      RunningStage& running = stages_[i];
+      StageInput& input = block.inputs[i];
       std::vector<std::size_t> groups;
       if (!running.stage->keys.empty()) {
         groups = group_of_row(input.groups, running.groups.add(input.groups));
         running.reduction->make_groups(running.groups.count());
       }
+      if (running.numbers) {
+        running.numbers->append(input.values);
+        std::vector<std::size_t>& all = running.grouping.group_of_row;
+        all.insert(all.end(), groups.begin(), groups.end());
+        continue;
+      }
       running.reduction->add({input.values, input.where, groups, where.rows, where.first_row});
     }
     left_.source->forget(where.begin, where.end);
-    tell("reducing ", where);
+    tell("gathering ", where);
+  }
+
+  // What a function came to, after the last row.
+  void finish(RunningStage& running) {
+    if (!running.numbers) {
+      running.outcomes = running.reduction->outcomes(prepared_.origins);
+      return;
+    }
+    const std::size_t rows = sheet_.table().rows;
+    if (running.stage->keys.empty()) {
+      running.grouping.group_of_row.assign(rows, 0);
+    } else {
+      running.grouping.groups = running.groups.count();
+    }
+    const std::vector<const Column*> no_columns;
+    const WholeColumns whole{no_columns,    rows,   running.reduction->own(), prepared_.origins, nullptr,
+                             running.notes, nullptr};
+    running.sequence =
+        sequence_values(*running.stage, running.numbers->chunks(), {}, running.grouping, whole);
+    running.numbers.reset();
+    running.grouping = {};
   }
 
   void tell(const char* what, const RowBlock& where) const {
@@ -317,9 +389,10 @@ class SheetStream::Passes {
   void note_left_out() {
     const auto note = [&](const Program& program, std::vector<ReductionTally>& tallies) {
       for (const Stage& stage : program.stages) {
-        const Reduction& reduction = *reductions_[places_.at(&stage)].reduction;
-        const ReductionTally tally = reduction.tally();
-        if (reduction.leaves_out() && tally.used < tally.met) tallies.push_back(tally);
+        const RunningStage& running = stages_[places_.at(&stage)];
+        const ReductionTally tally = running.reduction->tally();
+        if (running.reduction->leaves_out() && tally.used < tally.met) tallies.push_back(tally);
+        tallies.insert(tallies.end(), running.notes.tallies.begin(), running.notes.tallies.end());
       }
     };
     for (std::size_t i = 0; i < sheet_.plan.fills.size(); ++i) {
@@ -494,7 +567,7 @@ class SheetStream::Passes {
   std::vector<Task> tasks_;
   std::vector<RowFinder> finders_;    // by link
   std::vector<LinkedValues> linked_;  // by borrowed column
-  std::vector<RunningReduction> reductions_;
+  std::vector<RunningStage> stages_;
   std::map<const Stage*, std::size_t> places_;
   std::vector<QuotedRows> divided_by_zero_;
   std::vector<QuotedRows> out_of_domain_;

@@ -8,11 +8,13 @@
 namespace opensum {
 namespace {
 
-bool is_reduction(const Stage& stage) {
+// Whether a function of whole columns goes over numbers of its own sheet that follow row by row.
+bool goes_over_rows(const Stage& stage) {
   const auto nested = [](const Program& program) { return !program.stages.empty(); };
-  return stage.sheet < 0 && stage.fit < 0 && stage.op >= Op::col_sum && stage.op <= Op::col_last_known &&
-         stage.along.empty() && !nested(stage.value) &&
-         std::none_of(stage.where.begin(), stage.where.end(), nested) &&
+  const bool reduction = stage.op >= Op::col_sum && stage.op <= Op::col_last_known;
+  const bool sequence = is_sequence(stage.op) && stage.kind != Kind::text && stage.value.kind != Kind::text;
+  return stage.sheet < 0 && stage.fit < 0 && (reduction || sequence) && stage.along.empty() &&
+         !nested(stage.value) && std::none_of(stage.where.begin(), stage.where.end(), nested) &&
          std::none_of(stage.keys.begin(), stage.keys.end(), nested);
 }
 
@@ -77,7 +79,7 @@ std::vector<bool> row_local_columns(const PreparedStudy& prepared, std::size_t n
   return local;
 }
 
-bool reduces_in_one_pass(const PreparedStudy& prepared, std::size_t number) {
+bool needs_one_pass(const PreparedStudy& prepared, std::size_t number) {
   const RunSheet& sheet = *prepared.sheets[number];
   const std::vector<bool> local = row_local_columns(prepared, number);
   bool any = false;
@@ -85,7 +87,7 @@ bool reduces_in_one_pass(const PreparedStudy& prepared, std::size_t number) {
   for_each_program(sheet, [&](const Program& program, OriginId) {
     for (const Stage& stage : program.stages) {
       any = true;
-      good = good && is_reduction(stage);
+      good = good && goes_over_rows(stage);
       const auto reads_local = [&](const Program& inner) {
         return std::all_of(inner.inputs.begin(), inner.inputs.end(), [&](std::size_t i) { return local[i]; });
       };
@@ -132,7 +134,7 @@ bool can_stream(const PreparedStudy& prepared, std::size_t number) {
   };
   return all_from_file && std::all_of(plan.derived.begin(), plan.derived.end(), good) &&
          std::all_of(prepared.plot_keeps.begin(), prepared.plot_keeps.end(), without_stages) &&
-         !is_needed_elsewhere(prepared, number) && reduces_in_one_pass(prepared, number);
+         !is_needed_elsewhere(prepared, number) && needs_one_pass(prepared, number);
 }
 
 std::vector<bool> held_columns(PreparedStudy& prepared, std::size_t number) {

@@ -10,8 +10,8 @@ namespace opensum {
 
 /// Whether nothing needs the rows of a sheet as a whole: its rows are left in their file, it is written as
 /// CSV in the order of its source, no other sheet looks into it, its own links lead by keys to sheets that
-/// are held, and the only functions of whole columns in its equations are reductions of what follows row by
-/// row from measured columns.
+/// are held, and functions of whole columns in its equations go over what follows row by row from measured
+/// columns.
 bool can_stream(const PreparedStudy& prepared, std::size_t number);
 
 /// Calls `visit` for each program of a sheet whose values belong to its rows, with the origin of nulls that

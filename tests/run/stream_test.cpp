@@ -162,6 +162,23 @@ TEST(Stream, BordersOfChunks) {
       varied_table(9000, 10));
 }
 
+TEST(Stream, SequencesHoldTheirColumnAlone) {
+  expect_the_same(
+      study_of("equations = '''\n v = x / t\n m = moving_mean(x, rows: 5)\n c = change(v, by: site)\n"
+               " p = previous_known(t, by: good) - col_mean(t)\n s = sum_so_far(x, nulls: skip)\n"
+               " n = row_number() + row_number(by: site)\n r = rank(v)\n l = previous(x, rows: 2)\n"
+               " d = moving_sd(v, rows: 3, by: site, nulls: skip)\n'''\nfill.t = 'previous_known(self, by: "
+               "site)'\n"),
+      varied_table(600, 11), Expected::held);
+  expect_the_same(
+      study_of("equations = '''\n v = x / t\n m = moving_mean(x, rows: 5)\n c = change(v, by: site)\n"
+               " p = previous_known(t, by: good) - col_mean(t)\n s = sum_so_far(x, nulls: skip)\n"
+               " n = row_number() + row_number(by: site)\n r = rank(v)\n l = previous(x, rows: 2)\n"
+               " d = moving_sd(v, rows: 3, by: site, nulls: skip)\n'''\nfill.when = 'next_known(self)'\n"
+               "claims = '\"it rises\": change(x) > -30 [m]'\nclaims_are = 'warnings'"),
+      varied_table(600, 11));
+}
+
 TEST(Stream, Fills) {
   expect_the_same(study_of("equations = 'v = x / t'\nfill.x = ['col_mean(self, by: site)', '0 [m]']\n"
                            "fill.t = 'x / (2 [m/s])'\nfill.when = 'col_first(self)'"),
@@ -270,8 +287,9 @@ TEST(Stream, LinksToSheetsThatAreHeld) {
 TEST(Stream, WhatCannotIsHeld) {
   const std::string data = varied_table(200, 6);
   for (const char* keys :
-       {"equations = 'm = moving_mean(x, rows: 3)'", "equations = 'm = col_mean(x - col_mean(x))'",
-        "sort_by = ['x']\nequations = 'v = x / t'", "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
+       {"equations = 'm = previous(site)'", "equations = 'm = slope(x, along: row_number())'",
+        "equations = 'm = col_mean(x - col_mean(x))'", "sort_by = ['x']\nequations = 'v = x / t'",
+        "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
     expect_the_same(study_of(keys), data, Expected::held);
   }
 }
