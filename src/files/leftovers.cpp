@@ -2,6 +2,7 @@
 #include "files/leftovers.h"
 
 #include <signal.h>
+#include <time.h>
 #include <unistd.h>
 
 #include <array>
@@ -24,6 +25,8 @@ std::array<Leftover, kMost> leftovers;
 std::atomic<std::size_t> noted{0};
 std::atomic<bool> unstoppable{false};
 std::atomic<int> waiting{0};
+std::atomic<bool> ending{false};
+std::atomic<pid_t> making{0};  // the thread that does
 
 void say(std::string_view text) {
   while (!text.empty()) {
@@ -33,7 +36,17 @@ void say(std::string_view text) {
   }
 }
 
+// Waits until no other thread makes a file. One that was interrupted here does not go on anyway.
+void wait_for_making() {
+  constexpr int kMostTurns = 1000;
+  constexpr timespec kTurn{0, 1'000'000};
+  for (int turn = 0; turn < kMostTurns && making != 0 && making != ::gettid(); ++turn)
+    ::nanosleep(&kTurn, nullptr);
+}
+
 [[noreturn]] void end(int signal, std::string_view message) {
+  ending = true;
+  wait_for_making();
   for (std::size_t i = noted; i-- > 0;) {
     const char* const path = leftovers.at(i).path;
     if (path == nullptr) continue;
@@ -83,6 +96,15 @@ void clean_up_when_stopped() {
     if (before.sa_handler != SIG_IGN) ::sigaction(signal, &action, nullptr);
   }
 }
+
+Making::Making() {
+  making = ::gettid();
+  if (!ending) return;
+  making = 0;
+  for (;;) ::pause();
+}
+
+Making::~Making() { making = 0; }
 
 void note_leftover(const std::string& path, bool is_folder) {
   const std::size_t place = noted;

@@ -10,6 +10,16 @@ namespace opensum {
 /// on standard error that nothing was written.
 void clean_up_when_stopped();
 
+/// While this is in sight a file or folder is noted and made: whoever cleans up on another thread waits for
+/// it, and nothing is made any more once that has begun.
+class Making {
+ public:
+  Making();
+  ~Making();
+  Making(const Making&) = delete;
+  Making& operator=(const Making&) = delete;
+};
+
 /// Notes a file, or a folder (removed if it is empty), that is to be removed.
 void note_leftover(const std::string& path, bool is_folder);
 /// What was noted is complete or gone.

@@ -81,6 +81,7 @@ std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics
       return {};
     }
   }
+  const Making making;
   std::vector<std::filesystem::path> missing;
   for (std::filesystem::path folder = std::filesystem::path(path).parent_path();
        !folder.empty() && !std::filesystem::exists(folder); folder = folder.parent_path()) {
