@@ -123,6 +123,57 @@ TEST(Links, AgreeWithAPlainSearch) {
   std::cout << compared << " look-ups compared\n";
 }
 
+// Two keys, the first of which must be equal: a plain search through the rows of the same first key.
+TEST(Links, OfTwoKeysAgreeWithAPlainSearch) {
+  std::mt19937 random(43);
+  std::size_t compared = 0;
+  for (int round = 0; round < 150; ++round) {
+    const std::size_t groups = 1 + random() % 3;
+    std::vector<double> there_group;
+    std::vector<double> there_value;
+    for (std::size_t i = 0; i < 15; ++i) {
+      there_group.push_back(static_cast<double>(random() % groups));
+      there_value.push_back(static_cast<double>(i * 2));
+    }
+    std::shuffle(there_value.begin(), there_value.end(), random);
+    std::vector<double> here_group;
+    std::vector<double> here_value;
+    for (std::size_t i = 0; i < 30; ++i) {
+      here_group.push_back(static_cast<double>(random() % (groups + 1)));
+      here_value.push_back(static_cast<double>(random() % 70) / 2 - 2);
+    }
+    const Column group_there = numbers(there_group, 2, random, 10);
+    const Column value_there = numbers(there_value, 2, random, 10);
+    const Column group_here = numbers(here_group, 1, random, 10);
+    const Column value_here = numbers(here_value, 1, random, 10);
+    for (const LinkHow how : {LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
+      const RowFinder finder(
+          {{&group_here, &group_there, Conversion()}, {&value_here, &value_there, Conversion()}}, how, 5, 15);
+      ASSERT_EQ(finder.repeated().count, 0U);
+      const RowMap map = finder.find({&group_here, &value_here}, 30);
+      for (std::size_t row = 0; row < 30; ++row) {
+        // The rows there of other groups are made null.
+        Column same_group = value_there;
+        for (std::size_t other = 0; other < 15; ++other) {
+          const bool same = !group_here.null(row) && !group_there.null(other) &&
+                            group_there.number(other) == group_here.number(row);
+          if (!same) same_group.chunks[0].nulls[other] = Null(Reason::missing, 2);
+        }
+        bool any = false;
+        for (std::size_t other = 0; other < 15; ++other) any = any || !same_group.null(other);
+        const Found expected = plain(value_here, same_group, row, how, 5);
+        ASSERT_EQ(map.first[row], expected.first) << static_cast<int>(how) << " row " << row;
+        ASSERT_EQ(map.second[row], expected.second);
+        if (expected.first == RowMap::kNone && any) {
+          ASSERT_EQ(map.why[row], expected.why);
+        }
+        ++compared;
+      }
+    }
+  }
+  EXPECT_EQ(compared, 150U * 3U * 30U);
+}
+
 TEST(Links, ReportRepeatedKeysInTheOrderOfRows) {
   std::mt19937 random(1);
   const Column there = numbers({5, 7, 5, 8, 7, 5}, 2, random, 0);

@@ -13,7 +13,7 @@ namespace {
 std::shared_ptr<const InputFile> file_of(const std::string& text) {
   auto file = std::make_shared<InputFile>();
   file->path = "test.csv";
-  file->text = text;
+  file->hold(text);
   return file;
 }
 

@@ -1,0 +1,154 @@
+// Rows that are left in their file, read in blocks, against the reader of whole tables.
+#include "files/csv_rows.h"
+
+#include <gtest/gtest.h>
+
+#include <iostream>
+#include <random>
+
+#include "files/csv_reader.h"
+#include "study/block_reader.h"
+
+namespace opensum {
+namespace {
+
+std::shared_ptr<const InputFile> file_of(const std::string& text) {
+  auto file = std::make_shared<InputFile>();
+  file->path = "test.csv";
+  file->hold(text);
+  return file;
+}
+
+class Limits {
+ public:
+  Limits(std::size_t long_table, std::size_t block) : before_(row_limits()) {
+    set_row_limits({long_table, block});
+  }
+  ~Limits() { set_row_limits(before_); }
+  Limits(const Limits&) = delete;
+  Limits& operator=(const Limits&) = delete;
+
+ private:
+  RowLimits before_;
+};
+
+// Cells with everything that quotes are for.
+std::string random_table(std::mt19937& random, std::size_t columns, std::size_t rows) {
+  const std::vector<std::string> cells = {
+      "",    "1",        "x y",       "\"a,b\"",          "\"over\ntwo\"", "\"\"", "\"say \"\"no\"\"\"",
+      "5\"", "\"\n\n\"", "\"\r\n,\"", "\xC3\xA9\xC3\xA9", "-3.5e2"};
+  const std::vector<std::string> ends = {"\n", "\n", "\r\n", "\n\n", "\r\n\r\n"};
+  std::string text;
+  for (std::size_t column = 0; column < columns; ++column)
+    text += (column > 0 ? ",c" : "c") + std::to_string(column);
+  text += "\n";
+  for (std::size_t row = 0; row < rows; ++row) {
+    for (std::size_t column = 0; column < columns; ++column)
+      text += (column > 0 ? "," : "") + cells[random() % cells.size()];
+    text += ends[random() % ends.size()];
+  }
+  return text;
+}
+
+// The columns of a table that is read whole, as texts, and the same in blocks.
+void expect_the_same(const std::string& text, std::size_t block, std::size_t& compared) {
+  Diagnostics diagnostics;
+  const auto whole = read_csv(file_of(text), {}, diagnostics);
+  ASSERT_TRUE(whole) << text;
+  const Limits limits(1, block);
+  const auto left_rows = read_csv(file_of(text), {}, diagnostics, Rows::left_if_long);
+  ASSERT_TRUE(left_rows && left_rows->left_in_file);
+  LeftInFile left;
+  left.source = left_rows->left_in_file;
+  std::vector<Column> columns(left_rows->headers.size());
+  std::vector<Column*> pointers;
+  for (Column& column : columns) {
+    CellRules rules;
+    rules.kind = Kind::text;
+    left.rules.push_back(rules);
+    pointers.push_back(&column);
+  }
+  ASSERT_TRUE(survey_rows(left, pointers)) << text;
+  ASSERT_EQ(left.rows(), whole->rows()) << "blocks of " << block << " in\n" << text;
+  std::vector<std::size_t> lines;
+  const auto storage = load_rows(left, pointers, lines);
+  EXPECT_EQ(lines, whole->lines);
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    for (std::size_t row = 0; row < lines.size(); ++row) {
+      ASSERT_EQ(columns[i].text(row), whole->columns[i][row]) << "row " << row << ", blocks of " << block;
+      ++compared;
+    }
+  }
+  // Every second row, as a condition would leave them.
+  std::vector<bool> kept(left.rows());
+  for (std::size_t row = 0; row < kept.size(); row += 2) kept[row] = true;
+  left.keep(kept);
+  EXPECT_EQ(left.rows(), (kept.size() + 1) / 2);
+  RawRows raw;
+  std::size_t next = 0;
+  for (const RowBlock& one : left.blocks) {
+    read_block(left, one, raw);
+    ASSERT_EQ(raw.rows(), one.rows);
+    EXPECT_EQ(one.first_row, next / 2);
+    for (std::size_t row = 0; row < raw.rows(); ++row, next += 2)
+      ASSERT_EQ(raw.columns[0][row], whole->columns[0][next]);
+  }
+}
+
+TEST(CsvRows, AreTheSameInBlocksOfAnySize) {
+  std::mt19937 random(23);
+  std::size_t compared = 0;
+  for (int round = 0; round < 60; ++round) {
+    const std::string text = random_table(random, 2 + random() % 3, 1 + random() % 12);
+    for (std::size_t block = 1; block <= text.size(); block += 1 + block / 8)
+      expect_the_same(text, block, compared);
+  }
+  std::cout << compared << " cells compared\n";
+  EXPECT_GT(compared, 10000U);
+}
+
+// A block that is begun inside of quotes is begun again where the one before ends.
+TEST(CsvRows, AreFoundBehindLineEndsInsideOfQuotes) {
+  std::string text = "a,b\n";
+  for (int row = 0; row < 30; ++row) text += "\"x\n1,2\n3,4\ny\"," + std::to_string(row) + "\n";
+  std::size_t compared = 0;
+  for (std::size_t block = 1; block < 60; ++block) expect_the_same(text, block, compared);
+  EXPECT_EQ(compared, 59U * 60U);
+}
+
+TEST(CsvRows, ThatAreNotPlainAreLeftToTheCarefulReader) {
+  for (const std::string& bad :
+       {std::string("1\n"), std::string("1,2,3\n"), std::string("\"1,2\n"), std::string("\"1\"x,2\n"),
+        std::string("1,\xFF\n"), std::string("1,\0\n", 4)}) {
+    for (const std::size_t block : {1U, 20U, 1000U}) {
+      const Limits limits(1, block);
+      Diagnostics diagnostics;
+      const auto table = read_csv(file_of("a,b\n5,6\n" + bad + "7,8\n"), {}, diagnostics, Rows::left_if_long);
+      ASSERT_TRUE(table && table->left_in_file);
+      LeftInFile left;
+      left.source = table->left_in_file;
+      left.rules.resize(2);
+      Column a;
+      Column b;
+      EXPECT_FALSE(survey_rows(left, {&a, &b})) << bad;
+    }
+  }
+}
+
+TEST(CsvRows, OfShortTablesAndOtherEncodingsAreRead) {
+  Diagnostics diagnostics;
+  {
+    const Limits limits(1000, 100);
+    const auto table = read_csv(file_of("a,b\n1,2\n"), {}, diagnostics, Rows::left_if_long);
+    EXPECT_TRUE(table && !table->left_in_file && table->rows() == 1);
+  }
+  const Limits limits(1, 100);
+  ReadSettings latin;
+  latin.encoding = "latin-1";
+  const auto table = read_csv(file_of("a,b\n1,\xE9\n"), latin, diagnostics, Rows::left_if_long);
+  ASSERT_TRUE(table && !table->left_in_file);
+  EXPECT_EQ(table->columns[1][0], "\xC3\xA9");
+}
+
+}  // namespace
+}  // namespace opensum
