@@ -53,8 +53,7 @@ class NullsText {
   std::vector<std::string> began_;
 };
 
-/// Appends the nulls of all shown sheets that are held in memory to an open file, sheet by sheet. The error
-/// number of a failure, else 0.
+/// Appends the nulls of a sheet that is held in memory to an open file. The error number of a failure, else 0.
 int write_nulls(const PreparedStudy& study, const RunSheet& sheet, int descriptor);
 
 }  // namespace opensum

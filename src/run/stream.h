@@ -1,4 +1,4 @@
-// A sheet that is computed and written a block of rows at a time: one pass for the reductions of its columns,
+// A sheet that is computed and written a block of rows at a time: one pass for the functions of whole columns,
 // where there are any, and one that computes and writes every row.
 #pragma once
 
