@@ -57,7 +57,7 @@ void add_calc(CLI::App& app, Chosen& chosen) {
   auto expression = std::make_shared<std::string>();
   CLI::App* command = add_command(app, "calc", "calculate one expression with units",
                                   "  opensum calc '0.5 * 2.1 [g] * (3 [m/s])^2 in [mJ]'\n"
-                                  "  opensum calc 'const.R * 25 [degC] / (101325 [Pa]) in [L/mol]'");
+                                  "  opensum calc 'codata.R * kelvin(25 [degC]) / (101325 [Pa]) in [L/mol]'");
   command->add_option("EXPRESSION", *expression, "what to calculate")->required();
   command->callback([expression, &chosen] {
     chosen = [expression](Streams& streams) { return calc(*expression, streams); };

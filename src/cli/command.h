@@ -49,7 +49,16 @@ void add_demo(CLI::App& app, Chosen& chosen);
 void add_fit(CLI::App& app, Chosen& chosen);
 void add_plot(CLI::App& app, Chosen& chosen);
 
+/// How a study is run, and how its summary is printed.
+struct RunOptions {
+  std::string study = "study.toml";
+  std::string output;  ///< a folder instead of the study's own
+  bool quiet = false;
+  std::string format = "table";
+  std::size_t threads = 0;
+};
+
 /// Runs a study and prints its summary: what `run` and `demo` share.
-int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams);
+int run_study(const RunOptions& options, Streams& streams);
 
 }  // namespace opensum

@@ -32,9 +32,13 @@ int demo(const std::string& folder, Streams& streams) {
     if (!diagnostics.has_errors()) files.commit(diagnostics);
   }
   if (const int code = report(diagnostics, streams)) return code;
-  if (const int code = run_study(folder + "/study.toml", false, false, "", streams)) return code;
+  RunOptions bench;
+  bench.study = folder + "/study.toml";
+  if (const int code = run_study(bench, streams)) return code;
   streams.out << "\nA second study, of gaps, dates and detection limits, is in " << folder << "/pond:\n\n";
-  if (const int code = run_study(folder + "/pond/study.toml", false, false, "", streams)) return code;
+  RunOptions pond;
+  pond.study = folder + "/pond/study.toml";
+  if (const int code = run_study(pond, streams)) return code;
   streams.out << "\nThe demo is in " << folder << ". Open these:\n"
               << "  " << folder << "/study.toml                      the study: what is calculated, and how\n"
               << "  " << folder

@@ -172,7 +172,7 @@ void add_derive(CLI::App& app, Chosen& chosen) {
       app, "derive", "add derived columns to a table, without a study",
       "  opensum derive opensum-demo/day1.csv 'rise [K] = Outlet_temperature_A - Inlet_temperature'\n"
       "  opensum derive opensum-demo/day1.csv 'pumping [W] = flow * dp' \\\n"
-      "      --name 'flow=Coolant flow' --name 'dp=Pressure drop' --output pumping.csv");
+      "      --column 'flow=Coolant flow' --column 'dp=Pressure drop' --output pumping.csv");
   add_file_options(*command, options->file);
   command->add_option("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION")->required();
   command

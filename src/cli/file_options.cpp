@@ -71,9 +71,9 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   command.add_option("--delimiter", options.delimiter, "what separates the fields; default: found by itself")
       ->type_name("CHARACTER");
   command
-      .add_option("--decimal", options.decimal, "the decimal sign of the file's numbers; default: a point")
+      .add_option("--decimal-char", options.decimal_char, "the decimal sign of the file's numbers; default: a point")
       ->type_name("SIGN");
-  command.add_option("--thousands", options.thousands, "the sign between thousands; default: none")
+  command.add_option("--group-char", options.group_char, "the sign between thousands; default: none")
       ->type_name("SIGN");
   repeated("--date-format", options.date_formats,
            "how dates are written, such as %d.%m.%Y; or those of one column: day=%d.%m.%Y", "FORMAT");
@@ -84,8 +84,8 @@ void add_read_options(CLI::App& command, FileOptions& options) {
       .add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
       ->type_name("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s", "SYMBOL=UNIT");
-  repeated("--name", options.names, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
-  repeated("--type", options.types, "the kind of a column: number, date, duration, truth or text",
+  repeated("--column", options.columns, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
+  repeated("--kind", options.kinds, "the kind of a column: number, date, duration, truth or text",
            "SYMBOL=KIND");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
 }
@@ -126,11 +126,11 @@ void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& dia
   if (!options.delimiter.empty()) {
     read_sign("--delimiter", options.delimiter, read.delimiter.emplace(), diagnostics);
   }
-  if (!options.decimal.empty()) read_sign("--decimal", options.decimal, read.style.decimal, diagnostics);
-  read.style.thousands = options.thousands;
+  if (!options.decimal_char.empty()) read_sign("--decimal-char", options.decimal_char, read.style.decimal, diagnostics);
+  read.style.group = options.group_char;
   if (!read.style.is_possible()) {
     diagnostics.add(Code::option_value,
-                    {"--thousands", "one character other than the decimal sign", options.thousands});
+                    {"--group-char", "one character other than the decimal sign", options.group_char});
   }
 }
 
@@ -175,8 +175,8 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     diagnostics.add(Code::option_value, {"--unreadable", "error or null", options.unreadable});
   }
   sheet.read.unreadable_is_null = options.unreadable == "null";
-  for (const std::string& argument : options.names) {
-    if (const auto parts = split("--name", argument, "SYMBOL=HEADER", diagnostics)) {
+  for (const std::string& argument : options.columns) {
+    if (const auto parts = split("--column", argument, "SYMBOL=HEADER", diagnostics)) {
       if (symbol_of(parts->symbol) != parts->symbol) {
         diagnostics.add(Code::bad_name, parts->place, {parts->symbol});
         continue;
@@ -189,8 +189,8 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
       settings_for(sheet, *parts).unit = parts->rest;
     }
   }
-  for (const std::string& argument : options.types) {
-    const auto parts = split("--type", argument, "SYMBOL=KIND", diagnostics);
+  for (const std::string& argument : options.kinds) {
+    const auto parts = split("--kind", argument, "SYMBOL=KIND", diagnostics);
     if (!parts) continue;
     std::optional<Kind> kind;
     const bool duration = parts->rest.text() == "duration";
@@ -200,7 +200,7 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     }
     if (!kind) {
       diagnostics.add(Code::option_value,
-                      {"--type", "number, date, duration, truth or text", parts->rest.text()});
+                      {"--kind", "number, date, duration, truth or text", parts->rest.text()});
       continue;
     }
     ColumnSettings& settings = settings_for(sheet, *parts);

@@ -19,15 +19,15 @@ struct FileOptions {
   std::optional<std::size_t> units_row;
   std::optional<std::string> encoding;
   std::string delimiter;
-  std::string decimal;
-  std::string thousands;
+  std::string decimal_char;
+  std::string group_char;
   std::vector<std::string> date_formats;  ///< FORMAT, or SYMBOL=FORMAT
   std::vector<std::string> missing;
   std::vector<std::string> missing_also;
   std::string unreadable = "error";
   std::vector<std::string> units;   ///< SYMBOL=UNIT
-  std::vector<std::string> names;   ///< SYMBOL=HEADER
-  std::vector<std::string> types;   ///< SYMBOL=KIND
+  std::vector<std::string> columns;   ///< SYMBOL=HEADER
+  std::vector<std::string> kinds;   ///< SYMBOL=KIND
   std::vector<std::string> labels;  ///< SYMBOL=LABEL
 };
 

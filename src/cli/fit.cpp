@@ -71,7 +71,7 @@ void add_fit(CLI::App& app, Chosen& chosen) {
       app, "fit", "fit a curve to two columns: parameters with unit and standard error, r2, residuals",
       "  opensum fit opensum-demo/gauge.csv --x Gauge_reading --y Pressure_by_water_column\n"
       "  opensum fit opensum-demo/day1.csv --x flow --y rise --model power \\\n"
-      "      --name 'flow=Coolant flow' --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature'");
+      "      --column 'flow=Coolant flow' --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature'");
   add_file_options(*command, options->file);
   command->add_option("--x", options->x, "the column along")->required()->type_name("SYMBOL");
   command->add_option("--y", options->y, "the column up")->required()->type_name("SYMBOL");

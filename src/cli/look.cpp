@@ -97,7 +97,7 @@ bool add_columns(const Table& table, const std::string& wanted, std::vector<std:
   const std::size_t last = dots == std::string::npos ? first : find(wanted.substr(dots + 2));
   if (first == names.size() || last == names.size()) return false;
   if (last < first) {
-    diagnostics.add(Code::option_value, {"--columns", "columns in the order of the file", wanted});
+    diagnostics.add(Code::option_value, {"--show", "columns in the order of the file", wanted});
     return false;
   }
   for (std::size_t i = first; i <= last; ++i) columns.push_back(i);
@@ -299,10 +299,10 @@ void add_look(CLI::App& app, Chosen& chosen) {
   CLI::App* command =
       add_command(app, "look", "show what is in a table: rows, columns, units, kinds, nulls",
                   "  opensum look opensum-demo/day1.csv\n"
-                  "  opensum look opensum-demo/day1.csv --rows 10..14 --columns Coolant_flow,Pressure_drop");
+                  "  opensum look opensum-demo/day1.csv --rows 10..14 --show Coolant_flow,Pressure_drop");
   add_file_options(*command, options->file);
   command->add_option("--rows", options->rows, "these rows: 7 or 10..20")->type_name("ROWS");
-  command->add_option("--columns", options->columns, "these columns: a,b..d or 't_*'; default: all")
+  command->add_option("--show", options->columns, "these columns: a,b..d or 't_*'; default: all")
       ->allow_extra_args(false)
       ->type_name("SYMBOLS");
   command->add_flag("--values", options->values, "bare cells, for copying");

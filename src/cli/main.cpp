@@ -8,6 +8,7 @@
 
 #include "cli/command.h"
 #include "files/leftovers.h"
+#include "message/other_words.h"
 #include "report/progress_line.h"
 #include "version.h"
 
@@ -22,6 +23,26 @@ std::size_t terminal_width(int descriptor) {
     return std::max<std::size_t>(size.ws_col, kNarrowest);
   }
   return 80;
+}
+
+// Arguments that nothing takes: an option of another name, or whatever else was one too many.
+int report_extras(const CLI::App& app, const CLI::ExtrasError& error, Streams& streams) {
+  const auto subcommands = app.get_subcommands();
+  const std::string command =
+      subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
+  Diagnostics diagnostics;
+  for (const std::string& word : app.remaining(true)) {
+    if (!word.starts_with("--")) continue;
+    const std::string option = word.substr(0, word.find('='));
+    const std::string here = word_here(WordFor::option, option);
+    diagnostics.add(Code::unknown_option,
+                    {option, here.empty() ? command + " --help shows all" : "write " + here});
+  }
+  if (diagnostics.all().empty()) {
+    streams.err << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
+    return static_cast<int>(Exit::command);
+  }
+  return report(diagnostics, streams);
 }
 
 int run(int argc, char** argv) {
@@ -50,6 +71,8 @@ int run(int argc, char** argv) {
   } catch (const CLI::Success& done) {
     app.exit(done, std::cout, std::cerr);
     return static_cast<int>(Exit::done);
+  } catch (const CLI::ExtrasError& error) {
+    return report_extras(app, error, streams);
   } catch (const CLI::ParseError& error) {
     const auto subcommands = app.get_subcommands();
     const std::string command =

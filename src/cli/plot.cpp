@@ -37,6 +37,15 @@ struct PlotOptions {
   bool force = false;
 };
 
+// One option says what kind a plot or a column is: `--kind box`, `--kind code=text`.
+void take_plot_kind(PlotOptions& options) {
+  std::vector<std::string>& kinds = options.file.kinds;
+  const auto of_plot = std::stable_partition(kinds.begin(), kinds.end(),
+                                             [](const std::string& k) { return k.find('=') != std::string::npos; });
+  if (of_plot != kinds.end()) options.kind = kinds.back();
+  kinds.erase(of_plot, kinds.end());
+}
+
 std::optional<Passage> passage_of(const PlotOptions& options, const std::string& option) {
   const auto found = options.texts.find(option);
   if (found == options.texts.end() || found->second.empty()) return std::nullopt;
@@ -81,7 +90,7 @@ PlotModel model_of(const PlotOptions& options, Diagnostics& diagnostics) {
   plot.y2 = passages_of("--y2", options.y2);
   plot.y_error = text("--y-error");
   plot.keep = text("--keep");
-  plot.split = text("--split");
+  plot.by = text("--by");
   plot.fit = text("--fit");
   plot.curve = text("--curve");
   plot.size = text("--size");
@@ -140,24 +149,25 @@ void add_plot(CLI::App& app, Chosen& chosen) {
       add_command(app, "plot", "draw a figure of a table, without a study",
                   "  opensum plot opensum-demo/water.csv --x Temperature --y Density --fit 'polynomial 2' "
                   "--output water.png\n"
-                  "  opensum plot opensum-demo/day1.csv --x flow --y rise --name 'flow=Coolant flow' \\\n"
+                  "  opensum plot opensum-demo/day1.csv --x flow --y rise --column 'flow=Coolant flow' \\\n"
                   "      --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature' --output rise.svg");
   add_file_options(*command, options->file);
+  command->get_option("--kind")
+      ->description("points (default), line, bars, histogram, box, residuals; or of a column, as code=text")
+      ->type_name("KIND");
   command->add_option("--x", options->x, "the column along")->type_name("SYMBOL");
   const auto list = [&](const char* option, std::vector<std::string>& into, const char* meaning) {
     command->add_option(option, into, meaning)->allow_extra_args(false)->type_name("SYMBOL");
   };
   list("--y", options->y, "a column up; repeated for several");
   list("--y2", options->y2, "a column on the axis on the right; repeated for several");
-  command->add_option("--kind", options->kind, "points (default), line, bars, histogram, box, residuals")
-      ->type_name("KIND");
   const auto text = [&](const char* option, const char* type, const char* meaning) {
     command->add_option(option, options->texts[option], meaning)->type_name(type);
   };
   text("--title", "TEXT", "of the figure");
   text("--y-error", "SYMBOL", "a column with half the length of error bars");
   text("--keep", "CONDITION", "only rows where it is true");
-  text("--split", "SYMBOL", "a series for each value of this column");
+  text("--by", "SYMBOL", "a series for each value of this column");
   text("--fit", "MODEL", "a curve through the points, such as line or 'polynomial 2'");
   command->add_option("--confidence", options->confidence, "a band around the curve, such as 95")
       ->check(CLI::Range(1.0, 99.999))
@@ -183,6 +193,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing file");
   command->callback([options, &chosen] {
+    take_plot_kind(*options);
     const bool counted = options->kind == "histogram";
     if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
     if (options->y.empty() && !counted) throw CLI::RequiredError("--y");

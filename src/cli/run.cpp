@@ -8,32 +8,25 @@
 #include "table/parallel.h"
 
 namespace opensum {
-namespace {
 
-struct RunOptions {
-  std::string study = "study.toml";
-  std::string output;
-  bool quiet = false;
-  bool json = false;
-  std::size_t threads = 0;
-};
-
-}  // namespace
-
-int run_study(const std::string& path, bool quiet, bool json, const std::string& output, Streams& streams) {
+int run_study(const RunOptions& options, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(path, diagnostics, Rows::left_if_long);
+  if (options.format != "table" && options.format != "json") {
+    diagnostics.add(Code::option_value, {"--format", "table or json", options.format});
+    return report(diagnostics, streams);
+  }
+  const auto prepared = prepare_study_file(options.study, diagnostics, Rows::left_if_long);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
-  if (!output.empty()) prepared->output = output;
+  if (!options.output.empty()) prepared->output = options.output;
   prepared->inputs.start_digests();
   compute(*prepared, Memory::streamed, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   const RunFacts facts = write_results(*prepared, diagnostics);
   const int code = report(diagnostics, streams);
   if (code != 0) return code;
-  if (json) {
+  if (options.format == "json") {
     streams.out << record_json(facts);
-  } else if (!quiet) {
+  } else if (!options.quiet) {
     streams.out << summary_text(facts);
   }
   Diagnostics of_claims;
@@ -56,11 +49,11 @@ void add_run(CLI::App& app, Chosen& chosen) {
       ->check(CLI::Range(1, 1024))
       ->type_name("N");
   command->add_flag("--quiet", options->quiet, "print no summary");
-  command->add_flag("--json", options->json, "print the summary as JSON");
+  command->add_option("--format", options->format, "print the summary as table or json")->type_name("FORM");
   command->callback([options, &chosen] {
     chosen = [options](Streams& streams) {
       set_threads(options->threads);
-      return run_study(options->study, options->quiet, options->json, options->output, streams);
+      return run_study(*options, streams);
     };
   });
 }

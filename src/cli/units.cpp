@@ -36,7 +36,7 @@ const char* prefixes_text(Prefixes prefixes) {
 std::string definition_text(const UnitSystem& units, const CatalogueUnit& entry) {
   const Unit unit = *units.read(entry.symbol).unit;
   if (unit.is_reading()) return "a reading on a scale";
-  if (unit.turning == Turning::angle && !unit.factor.is_one())
+  if (unit.counted.angle == 1 && !unit.factor.is_one())
     return number_text(unit.factor.value()) + " rad";
   return entry.definition;
 }
@@ -69,8 +69,8 @@ int list_units(const std::string& word, Streams& streams) {
   TextTable constant_table({{"constant"}, {"value"}, {"unit"}, {"name"}});
   std::size_t constants = 0;
   for (const CatalogueConstant& entry : catalogue_constants()) {
-    const std::string symbol = std::string("const.") + entry.symbol;
-    if (word != "const" && word != symbol && !matches(word, entry.symbol, "", entry.name, "")) continue;
+    const std::string symbol = std::string("codata.") + entry.symbol;
+    if (word != "codata" && word != symbol && !matches(word, entry.symbol, "", entry.name, "")) continue;
     constant_table.add({symbol, entry.value, entry.unit, entry.name});
     ++constants;
   }

@@ -74,9 +74,9 @@ void shift_months(std::span<const View> in, Register& out, std::size_t rows, Ori
 
 bool text_test(Op op, std::string_view text, std::string_view part) {
   switch (op) {
-    case Op::begins:
+    case Op::starts_with:
       return text.starts_with(part);
-    case Op::ends:
+    case Op::ends_with:
       return text.ends_with(part);
     default:
       return text.find(part) != std::string_view::npos;
@@ -134,12 +134,12 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
         set_date(out, i, op == Op::start_of ? start_of(date, period) : end_of(date, period), own);
       });
     }
-    case Op::join:
+    case Op::concat:
       return each_known(out, rows,
                         [&](std::size_t i) { out.texts[i] = kept(out, joined(instruction, in, i)); });
-    case Op::has:
-    case Op::begins:
-    case Op::ends:
+    case Op::contains:
+    case Op::starts_with:
+    case Op::ends_with:
       return each_known(out, rows, [&](std::size_t i) {
         out.numbers[i] = text_test(op, in[0].texts[i], in[1].texts[i]) ? 1 : 0;
       });

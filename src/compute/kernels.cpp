@@ -417,7 +417,7 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
         out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
       }
       return;
-    case Op::near:
+    case Op::agrees:
       for (std::size_t i = 0; i < rows; ++i) {
         out.numbers[i] = std::fabs(in[0].numbers[i] - in[1].numbers[i]) <= in[2].numbers[i] ? 1 : 0;
       }

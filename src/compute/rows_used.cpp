@@ -55,7 +55,7 @@ std::vector<std::size_t> places_of(const Stage& stage, const std::vector<std::si
       const std::size_t half = distance / 2;
       return place >= half && place + half <= last ? between(place - half, place + half) : between(1, 0);
     }
-    case Op::slope: {
+    case Op::derivative: {
       const std::size_t first = place == 0 ? 0 : std::min(place - 1, last < 2 ? 0 : last - 2);
       return between(first, std::min(first + 2, last));
     }

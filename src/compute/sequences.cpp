@@ -42,8 +42,8 @@ class Sequence {
         return so_far();
       case Op::rank:
         return ranks();
-      case Op::slope:
-      case Op::area:
+      case Op::derivative:
+      case Op::area_so_far:
       case Op::interpolated:
         return along_rows();
       default:
@@ -233,9 +233,9 @@ class Sequence {
     }
     if (order_fault_.count > 0) {
       for (const std::size_t i : known) set_null(i, Null(Reason::domain, own_));
-    } else if (stage_.op == Op::slope) {
+    } else if (stage_.op == Op::derivative) {
       slopes(known);
-    } else if (stage_.op == Op::area) {
+    } else if (stage_.op == Op::area_so_far) {
       areas(known);
     } else {
       interpolate(known);

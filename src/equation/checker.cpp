@@ -6,6 +6,7 @@
 
 #include "equation/checker_impl.h"
 #include "message/nearest.h"
+#include "message/other_words.h"
 #include "table/header.h"
 #include "table/number_text.h"
 
@@ -20,6 +21,23 @@ std::string shortened(std::string text) {
   std::size_t end = kLongestQuote;
   while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
   return text.substr(0, end) + "…";
+}
+
+// The first part of a product that counts turns; the whole where no part does.
+const Checked& counting_part(const Checked& value) {
+  const bool product = value.op == Op::multiply || value.op == Op::divide || value.op == Op::convert ||
+                       value.op == Op::power || value.op == Op::negate;
+  if (!product) return value;
+  for (const CheckedPtr& arg : value.args) {
+    if (!arg->type.unit.counted.all_turns().is_zero()) return counting_part(*arg);
+  }
+  return value;
+}
+
+// The unit in which what counts turns in a product would be a plain count or rate.
+std::string plain_rate(const Checked& value) {
+  const Unit unit = counting_part(value).type.unit;
+  return unit.is_count_or_rate() && !unit.is_dimensionless() ? "1/s" : "1";
 }
 
 }  // namespace
@@ -113,6 +131,12 @@ CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference) {
   return node;
 }
 
+CheckedPtr pi_node(Span span) {
+  Type type;
+  type.unit.counted.pi = 1;
+  return constant_node(3.14159265358979323846, type, span);
+}
+
 bool is_literal_zero(const Node& node) {
   return node.kind == NodeKind::number && !node.unit && read_number(node.text).value == 0;
 }
@@ -182,6 +206,54 @@ CheckedPtr Checker::fail_pair(Code code, const Node& left, const Node& right, Ar
   return nullptr;
 }
 
+CheckedPtr Checker::fail_reading(const Checked& value, const Node& node) {
+  const std::string name = written(node);
+  const std::string unit = value.type.unit.text();
+  std::string choices = "kelvin(" + name + ") for the absolute temperature, value(" + name + ", [" + unit +
+                        "]) for the number on the scale";
+  const bool column = value.op == Op::column && context_.scope.columns[value.column].measured;
+  if (column) choices += ", columns." + name + ".unit = \"K\" in the study where the column holds differences";
+  return fail(Code::reading_in_product, node.span, {name, unit, choices});
+}
+
+CheckedPtr Checker::fail_counted(CountFault fault, const Checked& value, const Unit& unit, Span span) {
+  const Unit from = settled_unit(value.type);
+  const std::string who = counting(value);
+  switch (fault) {
+    case CountFault::none:
+      break;
+    case CountFault::turns_and_angles:
+      return fail(Code::turns_and_angles, span, {unit_in_words(from), unit_in_words(unit)});
+    case CountFault::turns_left:
+      return fail(Code::turns_left, counting_part(value).span, {who, unit_in_words(unit), plain_rate(value)});
+    case CountFault::turns_unsaid:
+      return fail(Code::turns_unsaid, span, {who, unit_in_words(unit)});
+    case CountFault::decays:
+      return fail(Code::decays_and_turns, span, {unit_in_words(from), unit_in_words(unit), who});
+  }
+  return nullptr;
+}
+
+CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node& left, const Checked& left_value,
+                               const Node& right, const Checked& right_value) {
+  if (wrong.dimension) {
+    return fail_pair(dimension, left, right, pair_args(left, left_value.type, right, right_value.type));
+  }
+  // The side that counts turns is the one of which the message speaks.
+  const bool on_left = !left_value.type.unit.counted.all_turns().is_zero();
+  const Checked& counts = on_left ? left_value : right_value;
+  const Checked& other = on_left ? right_value : left_value;
+  const Span span = wrong.counted == CountFault::turns_unsaid ? other.span : counts.span;
+  return wrong.counted == CountFault::turns_unsaid
+             ? fail_counted(wrong.counted, other, settled_unit(counts.type), span)
+             : fail_counted(wrong.counted, counts, settled_unit(other.type), span);
+}
+
+std::string Checker::counting(const Checked& value) const {
+  const Checked& source = counting_part(value);
+  return shortened(passage_.text().substr(source.span.begin, source.span.end - source.span.begin));
+}
+
 std::string Checker::written(const Node& node) const {
   // Also for a column that a range or pattern named, which stands nowhere itself.
   if (node.kind == NodeKind::name) return node.text;
@@ -236,7 +308,7 @@ CheckedPtr Checker::check(const Node& node) {
       return operation(Op::null_constant, type, node.span, std::vector<CheckedPtr>());
     }
     case NodeKind::pi:
-      return constant_node(3.14159265358979323846, plain_number(), node.span);
+      return pi_node(node.span);
     case NodeKind::self:
       if (context_.self >= 0) return column_node(static_cast<std::size_t>(context_.self), node);
       return fail(Code::self_outside_fill, node.span);
@@ -352,18 +424,24 @@ CheckedPtr Checker::check_name(const Node& node) {
 }
 
 CheckedPtr Checker::check_member(const Node& node) {
-  if (node.owner == "const") {
+  if (node.owner == "codata") {
     std::vector<std::string> known;
     for (const CatalogueConstant& constant : catalogue_constants()) {
       if (node.text == constant.symbol) {
         Type type;
         type.unit = *context_.units.read(constant.unit).unit;
+        if (constant.per_cycle) type.unit.counted.per_cycle = -1;
         return constant_node(read_number(constant.value).value, std::move(type), node.span);
       }
       known.emplace_back(constant.symbol);
     }
     const std::string nearest = nearest_name(node.text, known);
-    return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "const." + nearest});
+    return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "codata." + nearest});
+  }
+  if (const std::string here = word_here(WordFor::constants, node.owner); !here.empty()) {
+    const bool sheet = std::find(context_.scope.sheets.begin(), context_.scope.sheets.end(), node.owner) !=
+                       context_.scope.sheets.end();
+    if (!sheet) return fail(Code::other_word, node.span, {written(node), here + "." + node.text});
   }
   if (bindings_ != nullptr) return fail(Code::formula_sees_column, node.span, {written(node)});
   if (node.owner == "fit") return check_fit_parameter(node);
@@ -400,14 +478,11 @@ CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& 
     return fail(Code::unit_on_kind, text.span, {kind_in_words(value->type.kind), text.text});
   }
   const std::string from = unit_in_words(settled_unit(value->type));
-  switch (mismatch(value->type.unit, *unit)) {
-    case Mismatch::dimension:
-      return fail(Code::result_dimension, text.span, {from, unit_in_words(*unit), written(node)});
-    case Mismatch::turning:
-      return fail(Code::turns_and_angles, text.span, {from, unit_in_words(*unit)});
-    case Mismatch::none:
-      break;
+  const Mismatch wrong = mismatch(value->type.unit, *unit);
+  if (wrong.dimension) {
+    return fail(Code::result_dimension, text.span, {from, unit_in_words(*unit), written(node)});
   }
+  if (wrong) return fail_counted(wrong.counted, *value, *unit, text.span);
   if (unit->is_reading() && value->type.difference) {
     return fail(Code::difference_as_reading, text.span, {text.text});
   }
@@ -456,7 +531,7 @@ void Checker::check_bare_fraction(const Node& literal, const Unit& unit, const U
 }
 
 void Checker::warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text) {
-  if (!unit.is_dimensionless() || unit.factor.is_one() || unit.turning != Turning::none) return;
+  if (!unit.is_dimensionless() || unit.factor.is_one() || !unit.counted.none()) return;
   const double needless = (Factor() / unit.factor).value();
   const Node* node = &expression;
   while (node->kind == NodeKind::binary && node->op == Operator::multiply) {
@@ -525,7 +600,7 @@ CheckedPtr Checker::fit_for_fill(CheckedPtr value, const Node& node) {
     value->type.unit = unit;
     return value;
   }
-  if (mismatch(value->type.unit, unit) != Mismatch::none) return refuse();
+  if (mismatch(value->type.unit, unit)) return refuse();
   if (unit.is_reading() && value->type.difference) {
     return fail(Code::difference_as_reading, node.span, {unit.text()});
   }
@@ -628,7 +703,7 @@ std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) 
   std::vector<MemberUse> members;
   walk(expression, [&](const Node& node) {
     if (node.kind != NodeKind::member || node.owner == scope.sheet) return true;
-    if (node.owner == "const" || node.owner == "fit") return true;
+    if (node.owner == "codata" || node.owner == "fit") return true;
     members.push_back({node.owner, node.text});
     return true;
   });

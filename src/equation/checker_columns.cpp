@@ -72,7 +72,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   bool good = check_keys(node, keys);
   good = check_rows(node, signature, rows) && good;
   CheckedPtr along;
-  if (signature.op >= Op::slope && signature.op <= Op::interpolated) {
+  if (signature.op >= Op::derivative && signature.op <= Op::interpolated) {
     along = check_along(node, signature);
     good = along != nullptr && good;
   }
@@ -93,7 +93,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   type.any = false;
   const bool sums = signature.rule == Rule::sequence_sum || signature.rule == Rule::sequence_area;
   if (sums && type.unit.is_reading()) {
-    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text()});
+    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "mean_so_far"});
   }
   if (signature.rule == Rule::sequence_plain) type = plain_number();
   if (signature.rule == Rule::sequence_change) type = difference_type(type);
@@ -204,7 +204,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   Type type = value->type;
   type.any = false;
   if (signature.rule == Rule::col_sum && type.unit.is_reading()) {
-    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text()});
+    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "col_mean"});
   }
   if (signature.rule == Rule::col_count) type = plain_number();
   if (signature.rule == Rule::col_difference) type = difference_type(type);

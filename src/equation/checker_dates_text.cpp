@@ -101,21 +101,21 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
   return result;
 }
 
-CheckedPtr Checker::check_join(const Node& node) {
+CheckedPtr Checker::check_concat(const Node& node) {
   std::vector<CheckedPtr> args;
   for (const NodePtr& child : node.children) {
     CheckedPtr value = check(*child);
     if (!value) return nullptr;
     // A quantity would lose its unit in a text.
     if (value->type.kind == Kind::number && !value->type.any && !value->type.unit.is_one()) {
-      return fail(Code::join_of_quantity, child->span, {written(*child), settled_unit(value->type).text()});
+      return fail(Code::concat_of_quantity, child->span, {written(*child), settled_unit(value->type).text()});
     }
     args.push_back(std::move(value));
   }
   std::vector<std::string> kinds;
   kinds.reserve(args.size());
   for (const CheckedPtr& arg : args) kinds.emplace_back(kind_name(arg->type.kind));
-  CheckedPtr result = operation(Op::join, type_of(Kind::text), node.span, std::move(args));
+  CheckedPtr result = operation(Op::concat, type_of(Kind::text), node.span, std::move(args));
   result->names = std::move(kinds);
   return result;
 }

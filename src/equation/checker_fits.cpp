@@ -75,7 +75,7 @@ CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature)
   const bool solve = signature.op == Op::fit_solve;
   const Type& wanted = solve ? view->y : view->x;
   const bool same_kind = value->type.kind == wanted.kind;
-  if (!same_kind || mismatch(value->type.unit, wanted.unit) != Mismatch::none) {
+  if (!same_kind || mismatch(value->type.unit, wanted.unit)) {
     return fail(
         Code::fit_argument, node.children[1]->span,
         {written(*node.children[1]), in_words(*node.children[1], value->type), name, solve ? "y" : "x",

@@ -5,6 +5,7 @@
 
 #include "equation/checker_impl.h"
 #include "message/nearest.h"
+#include "message/other_words.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -42,6 +43,9 @@ CheckedPtr Checker::check_call(const Node& node) {
     if (context_.scope.find_column(node.text, false) >= 0 ||
         context_.scope.find_constant(node.text) != nullptr) {
       return fail(Code::column_called, node.mark, {node.text});
+    }
+    if (const std::string here = word_here(WordFor::function, node.text); !here.empty()) {
+      return fail(Code::other_word, node.mark, {node.text, here});
     }
     std::vector<std::string> known = function_names();
     if (context_.scope.formulas != nullptr) {
@@ -100,8 +104,8 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
       return check_rounding(node, signature);
     case Rule::clamp:
       return check_clamp(node, signature);
-    case Rule::near:
-      return check_near(node, signature);
+    case Rule::agrees:
+      return check_agrees(node, signature);
     case Rule::value:
       return check_value(node);
     case Rule::kelvin:
@@ -137,8 +141,8 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
       return check_date_time(node);
     case Rule::period:
       return check_period(node, signature);
-    case Rule::join:
-      return check_join(node);
+    case Rule::concat:
+      return check_concat(node);
     case Rule::text_test:
     case Rule::text_same:
       return check_text_function(node, signature);
@@ -184,7 +188,7 @@ CheckedPtr Checker::check_one_number(const Node& node, const Signature& signatur
   value = require_number(std::move(value), argument);
   if (!value) return nullptr;
   if (value->type.unit.is_reading()) {
-    return fail(Code::reading_times_number, argument.span, {written(argument), value->type.unit.text()});
+    return fail_reading(*value, argument);
   }
   Type type = value->type;
   type.any = false;
@@ -202,11 +206,14 @@ CheckedPtr Checker::check_one_number(const Node& node, const Signature& signatur
       }
       break;
     case Rule::of_angle:
-      if (!type.unit.is_dimensionless() || type.unit.turning == Turning::cycle) {
-        const Unit unit = type.raw ? coherent(type.unit) : type.unit;
-        return fail(Code::needs_angle, argument.span, {signature.name, written(argument), unit.text()});
+      if (const Mismatch wrong = mismatch(type.unit, radian())) {
+        const bool turns = wrong.counted == CountFault::turns_and_angles;
+        return fail(Code::needs_angle, argument.span,
+                    {signature.name, written(argument),
+                     turns ? "counts turns" : "is in " + settled_unit(type).text(),
+                     turns ? counting(*value) : ""});
       }
-      value = converted(std::move(value), Unit{});
+      value = converted(std::move(value), radian());
       type = plain_number();
       break;
     default:
@@ -223,8 +230,7 @@ CheckedPtr Checker::check_alike(const Node& node, const Signature& signature) {
   if (!left || !right) return nullptr;
   for (const auto& [value, value_node] : {std::pair(&left, &left_node), std::pair(&right, &right_node)}) {
     if ((*value)->type.unit.is_reading()) {
-      return fail(Code::reading_times_number, value_node->span,
-                  {written(*value_node), (*value)->type.unit.text()});
+      return fail_reading(**value, *value_node);
     }
   }
   if (!unify(left, left_node, right, right_node, Code::cannot_combine)) return nullptr;
@@ -255,7 +261,7 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
       return fail(Code::step_not_positive, to->value->span, {written(*to->value)});
     }
     const Unit unit = difference_unit(value->type.unit);
-    if (mismatch(unit, given->type.unit) != Mismatch::none) {
+    if (mismatch(unit, given->type.unit)) {
       return fail_pair(Code::cannot_combine, argument, *to->value,
                        pair_args(argument, value->type, *to->value, given->type));
     }
@@ -283,7 +289,7 @@ CheckedPtr Checker::check_clamp(const Node& node, const Signature& signature) {
   return operation(signature.op, type, node.span, std::move(args));
 }
 
-CheckedPtr Checker::check_near(const Node& node, const Signature& signature) {
+CheckedPtr Checker::check_agrees(const Node& node, const Signature& signature) {
   const NamedArgument* within = named(node, "within");
   if (within == nullptr) return fail(Code::argument_needed, node.mark, {"within", signature.usage});
   CheckedPtr left = check(*node.children[0]);
@@ -299,7 +305,7 @@ CheckedPtr Checker::check_near(const Node& node, const Signature& signature) {
   width = settled(std::move(width));
   if (!is_literal_zero(*within->value)) {
     if (width->type.unit.is_reading() ||
-        mismatch(difference_unit(unit), width->type.unit) != Mismatch::none) {
+        mismatch(difference_unit(unit), width->type.unit)) {
       return fail_pair(Code::cannot_combine, *node.children[0], *within->value,
                        pair_args(*node.children[0], left->type, *within->value, width->type));
     }
@@ -430,7 +436,7 @@ CheckedPtr Checker::check_ratio(const Node& node) {
   } else {
     const Unit unit = quotient->type.unit;
     otherwise = settled(std::move(otherwise));
-    if (mismatch(otherwise->type.unit, unit) != Mismatch::none) {
+    if (mismatch(otherwise->type.unit, unit)) {
       return fail_pair(Code::cannot_combine, *node.children[0], *zero->value,
                        pair_args(node, quotient->type, *zero->value, otherwise->type));
     }
@@ -618,7 +624,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   switch (signature.rule) {
     case Rule::row_sum:
       if (type.unit.is_reading()) {
-        return fail(Code::readings_summed, first.span, {node.text, type.unit.text()});
+        return fail(Code::readings_summed, first.span, {node.text, type.unit.text(), "row_mean"});
       }
       break;
     case Rule::row_difference:
@@ -626,7 +632,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
       break;
     case Rule::row_product: {
       if (type.unit.is_reading()) {
-        return fail(Code::reading_times_number, first.span, {items->front().name, type.unit.text()});
+        return fail_reading(*items->front().value, first);
       }
       if (!type.unit.is_dimensionless()) {
         if (rule->skip) return fail(Code::product_skips, node.mark, {node.text, type.unit.text()});

@@ -44,6 +44,15 @@ class Checker {
 
   CheckedPtr fail(Code code, Span span, Args args = {});
   CheckedPtr fail_pair(Code code, const Node& left, const Node& right, Args args);
+  /// A reading on a scale where a quantity is needed that can be multiplied.
+  CheckedPtr fail_reading(const Checked& value, const Node& node);
+  /// A value that counts something else than the unit that it is to be given in.
+  CheckedPtr fail_counted(CountFault fault, const Checked& value, const Unit& unit, Span span);
+  /// The same for the two sides of a sum, comparison or choice.
+  CheckedPtr fail_sides(const Mismatch& wrong, Code dimension, const Node& left, const Checked& left_value,
+                        const Node& right, const Checked& right_value);
+  /// What counts turns in a product, as written.
+  std::string counting(const Checked& value) const;
   std::string written(const Node& node) const;
   std::string in_words(const Node& node, const Type& type) const;
   /// What a message on two operands says of them: each in words, and a statement of each.
@@ -72,7 +81,7 @@ class Checker {
   CheckedPtr check_alike(const Node& node, const Signature& signature);
   CheckedPtr check_rounding(const Node& node, const Signature& signature);
   CheckedPtr check_clamp(const Node& node, const Signature& signature);
-  CheckedPtr check_near(const Node& node, const Signature& signature);
+  CheckedPtr check_agrees(const Node& node, const Signature& signature);
   CheckedPtr check_value(const Node& node);
   CheckedPtr check_kelvin(const Node& node);
   CheckedPtr check_choice(const Node& node);
@@ -110,7 +119,7 @@ class Checker {
   CheckedPtr check_shift(const Node& node, const Signature& signature);
   CheckedPtr check_date_time(const Node& node);
   CheckedPtr check_period(const Node& node, const Signature& signature);
-  CheckedPtr check_join(const Node& node);
+  CheckedPtr check_concat(const Node& node);
   CheckedPtr check_text_function(const Node& node, const Signature& signature);
   bool check_rows(const Node& node, const Signature& signature, double& rows);
   /// The keys of `by:`; false after a reported error.
@@ -163,6 +172,8 @@ CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a);
 CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a, CheckedPtr b);
 /// The value in another unit of the same dimension; constants are converted at once.
 CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference = false);
+/// The number pi, which is an angle beside turns.
+CheckedPtr pi_node(Span span);
 /// The literal 0 without a unit, which fits any dimension.
 bool is_literal_zero(const Node& node);
 /// The exact value of an expression of literals.

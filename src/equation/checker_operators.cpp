@@ -15,7 +15,7 @@ CheckedPtr Checker::check_unary(const Node& node) {
   CheckedPtr value = require_number(check(operand), operand);
   if (!value) return nullptr;
   if (value->type.unit.is_reading()) {
-    return fail(Code::reading_times_number, operand.span, {written(operand), value->type.unit.text()});
+    return fail_reading(*value, operand);
   }
   if (value->op == Op::constant) {
     value->number = -value->number;
@@ -92,14 +92,9 @@ CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr righ
   const bool right_reading = right->type.unit.is_reading();
   if (!right_reading && is_literal_zero(left_node)) left->type.unit = right->type.unit;
   if (!left_reading && is_literal_zero(right_node)) right->type.unit = left->type.unit;
-  const Mismatch wrong = mismatch(left->type.unit, right->type.unit);
-  if (wrong == Mismatch::turning) {
-    return fail_pair(Code::turns_and_angles, left_node, right_node,
-                     {unit_in_words(left->type.unit), unit_in_words(right->type.unit)});
-  }
-  if (wrong == Mismatch::dimension) {
-    return fail_pair(minus ? Code::cannot_subtract : Code::cannot_add, left_node, right_node,
-                     pair_args(left_node, left->type, right_node, right->type));
+  if (const Mismatch wrong = mismatch_of_sides(left->type.unit, right->type.unit)) {
+    return fail_sides(wrong, minus ? Code::cannot_subtract : Code::cannot_add, left_node, *left, right_node,
+                      *right);
   }
   if (left_reading && right_reading) {
     if (!minus) {
@@ -143,23 +138,17 @@ CheckedPtr Checker::check_product(const Node& node, CheckedPtr left, CheckedPtr 
   left = require_number(std::move(left), left_node);
   right = require_number(std::move(right), right_node);
   if (!left || !right) return nullptr;
-  // Over or times a quantity a reading means the absolute temperature; times a number it could mean either.
-  const auto to_kelvin = [&](CheckedPtr& value, const Node& value_node, const CheckedPtr& other) {
-    if (!value->type.unit.is_reading()) return true;
-    if (other->type.unit.is_dimensionless()) {
-      fail(Code::reading_times_number, value_node.span, {written(value_node), value->type.unit.text()});
-      return false;
-    }
-    value = converted(std::move(value), kelvin());
-    return true;
-  };
-  if (!to_kelvin(left, left_node, right) || !to_kelvin(right, right_node, left)) return nullptr;
+  // It could mean the number on the scale, the absolute temperature or, of a column, a difference.
+  for (const auto& [value, value_node] : {std::pair(&left, &left_node), std::pair(&right, &right_node)}) {
+    if ((*value)->type.unit.is_reading()) return fail_reading(**value, *value_node);
+  }
   const bool times = node.op == Operator::multiply;
   Type type;
   type.unit =
       times ? product(left->type.unit, right->type.unit) : quotient(left->type.unit, right->type.unit);
-  const bool left_plain = left->type.unit.is_one();
-  const bool right_plain = right->type.unit.is_one();
+  const auto plain = [](const Unit& unit) { return unit.is_one() && unit.counted.none(); };
+  const bool left_plain = plain(left->type.unit);
+  const bool right_plain = plain(right->type.unit);
   if (right_plain) {
     type.raw = left->type.raw;
     type.difference = left->type.difference;
@@ -180,7 +169,7 @@ CheckedPtr Checker::check_power(const Node& node, CheckedPtr base, CheckedPtr ex
   exponent = require_number(std::move(exponent), exponent_node);
   if (!base || !exponent) return nullptr;
   if (base->type.unit.is_reading()) {
-    return fail(Code::reading_times_number, base_node.span, {written(base_node), base->type.unit.text()});
+    return fail_reading(*base, base_node);
   }
   if (!exponent->type.unit.is_dimensionless()) {
     return fail(Code::exponent_with_unit, exponent_node.span,
@@ -188,10 +177,13 @@ CheckedPtr Checker::check_power(const Node& node, CheckedPtr base, CheckedPtr ex
   }
   exponent = converted(std::move(exponent), Unit{});
   Type type;
+  const auto exact = exact_value(exponent_node);
   if (base->type.unit.is_dimensionless()) {
+    // An angle's square is one, whatever its unit.
+    const Counted counted = base->type.unit.counted;
     base = converted(std::move(base), Unit{});
+    if (exact) type.unit.counted = counted.power(*exact);
   } else {
-    const auto exact = exact_value(exponent_node);
     if (!exact) {
       return fail(Code::exponent_not_constant, exponent_node.span,
                   {written(base_node), unit_in_words(settled_unit(base->type)), written(exponent_node)});
@@ -240,11 +232,8 @@ bool Checker::unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, 
   right = settled(std::move(right));
   if (!right->type.unit.is_reading() && is_literal_zero(left_node)) left->type.unit = right->type.unit;
   if (!left->type.unit.is_reading() && is_literal_zero(right_node)) right->type.unit = left->type.unit;
-  const Mismatch wrong = mismatch(left->type.unit, right->type.unit);
-  if (wrong == Mismatch::dimension) return report(code);
-  if (wrong == Mismatch::turning) {
-    fail_pair(Code::turns_and_angles, left_node, right_node,
-              {unit_in_words(left->type.unit), unit_in_words(right->type.unit)});
+  if (const Mismatch wrong = mismatch_of_sides(left->type.unit, right->type.unit)) {
+    fail_sides(wrong, code, left_node, *left, right_node, *right);
     return false;
   }
   right = converted(std::move(right), left->type.unit);

@@ -22,7 +22,7 @@ enum class Rule : std::uint8_t {
   alike,         ///< two quantities of one dimension in, the first one's unit out
   rounding,
   clamp,
-  near,
+  agrees,
   value,
   kelvin,
   choice,
@@ -41,7 +41,7 @@ enum class Rule : std::uint8_t {
   whole_years,
   date_time,
   period,  ///< a date and the name of a period in, a date out
-  join,
+  concat,
   text_test,       ///< two texts in, true or false out
   text_same,       ///< a text in, a text out
   row_alike,       ///< columns of one dimension in, the first one's unit out

@@ -18,7 +18,7 @@ enum class NodeKind : std::uint8_t {
   self,
   pi,
   name,    ///< a column or constant
-  member,  ///< owner.name: a column of another sheet, or const.X
+  member,  ///< owner.name: a column of another sheet, or codata.X
   unary,   ///< - or not
   binary,
   convert,  ///< in [unit]

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "message/nearest.h"
+#include "message/other_words.h"
 
 namespace opensum {
 
@@ -17,6 +18,10 @@ void KeyReader::read_table(const toml::table& table, const Handlers& handlers) {
                                     [&](const auto& handler) { return handler.first == entry.key; });
     if (found != handlers.end()) {
       found->second(entry);
+      continue;
+    }
+    if (const std::string here = word_here(WordFor::key, entry.key); !here.empty()) {
+      diagnostics_.add(Code::other_word, entry.place, {entry.key, here});
       continue;
     }
     std::vector<std::string> known;

@@ -33,7 +33,7 @@ class PlotReader : private KeyReader {
                          {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
                          {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
                          {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
-                         {"split", [&](const Entry& e) { plot.split = passage_of(e); }},
+                         {"by", [&](const Entry& e) { plot.by = passage_of(e); }},
                          {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
                          {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
                          {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},

@@ -388,8 +388,8 @@ class StudyReader : private KeyReader {
                         {"units_row", [&](const Entry& e) { read_count(e, 1, read.units_row.emplace()); }},
                         {"encoding", [&](const Entry& e) { read_string(e, read.encoding.emplace()); }},
                         {"delimiter", [&](const Entry& e) { read_character(e, read.delimiter.emplace()); }},
-                        {"decimal", [&](const Entry& e) { read_character(e, read.style.decimal); }},
-                        {"thousands", [&](const Entry& e) { read_string(e, read.style.thousands); }},
+                        {"decimal_char", [&](const Entry& e) { read_character(e, read.style.decimal); }},
+                        {"group_char", [&](const Entry& e) { read_string(e, read.style.group); }},
                         {"date_format", [&](const Entry& e) { read_string(e, read.date_format.emplace()); }},
                         {"missing", [&](const Entry& e) { read.missing = strings_of(e); }},
                         {"missing_also", [&](const Entry& e) { read.missing_also = strings_of(e); }},
@@ -397,8 +397,8 @@ class StudyReader : private KeyReader {
                            read.unreadable_is_null = word_of(e, {"error", "null"}) == 1;
                          }}});
     if (!read.style.is_possible()) {
-      diagnostics_.add(Code::thousands_sign, entry.place,
-                       {read.style.thousands, std::string(1, read.style.decimal)});
+      diagnostics_.add(Code::group_sign, entry.place,
+                       {read.style.group, std::string(1, read.style.decimal)});
     }
   }
 
@@ -447,7 +447,7 @@ class StudyReader : private KeyReader {
                                 column.label.emplace();
                                 read_string(e, *column.label);
                               }},
-                             {"type",
+                             {"kind",
                               [&](const Entry& e) {
                                 const int kind = word_of(e, {"number", "date", "truth", "text", "duration"});
                                 column.duration = kind == 4;

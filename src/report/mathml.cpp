@@ -41,7 +41,7 @@ std::string indexed(const std::string& name, const std::string& owner) {
   const bool has_index = split != std::string::npos && split > 0 && split + 1 < name.size();
   std::string index = has_index ? name.substr(split + 1) : "";
   std::replace(index.begin(), index.end(), '_', ' ');
-  if (!owner.empty() && owner != "const") index += (index.empty() ? "" : ", ") + owner;
+  if (!owner.empty() && owner != "codata") index += (index.empty() ? "" : ", ") + owner;
   const std::string base = identifier(has_index ? name.substr(0, split) : name);
   return index.empty() ? base : element("msub", base + element("mtext", escaped(index)));
 }

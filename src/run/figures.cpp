@@ -177,17 +177,17 @@ class PlotChecker {
         if (pair.x->kind != x->kind) {
           diagnostics_.add(Code::plot_kinds_differ, pair.x_text->place(),
                            {pair.x->symbol, kind_name(pair.x->kind), x->symbol, kind_name(x->kind)});
-        } else if (mismatch(pair.x->unit, x->unit) != Mismatch::none) {
+        } else if (mismatch(pair.x->unit, x->unit)) {
           diagnostics_.add(Code::plot_units_differ, pair.x_text->place(), {words(*pair.x), words(*x)});
         }
       }
       if (pair.y == nullptr) continue;
       const PlotPair*& first = first_on[pair.right_axis ? 1 : 0];
       if (first == nullptr) first = &pair;
-      if (mismatch(pair.y->unit, first->y->unit) != Mismatch::none)
+      if (mismatch(pair.y->unit, first->y->unit))
         diagnostics_.add(Code::plot_units_differ, pair.y_text->place(), {words(*pair.y), words(*first->y)});
       if (pair.y_error != nullptr &&
-          mismatch(difference_unit(pair.y_error->unit), difference_unit(pair.y->unit)) != Mismatch::none)
+          mismatch(difference_unit(pair.y_error->unit), difference_unit(pair.y->unit)))
         diagnostics_.add(Code::plot_units_differ, pair.y_text->place(),
                          {words(*pair.y_error), words(*pair.y)});
     }

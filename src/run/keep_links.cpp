@@ -41,7 +41,7 @@ std::optional<RowMap> matched(const LinkModel& link, const Table& here, const Ta
     const Column* own = here.find(here_name);
     const Column* other = there.find(there_name);
     if (own == nullptr || other == nullptr || own->kind != other->kind ||
-        mismatch(own->unit, other->unit) != Mismatch::none) {
+        mismatch(own->unit, other->unit)) {
       return std::nullopt;
     }
     keys.push_back({own, other, conversion(other->unit, own->unit)});

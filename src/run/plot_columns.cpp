@@ -118,7 +118,7 @@ class PairFinder {
       pair.y_text = y;
       pair.y = find(*y, true);
     }
-    if (plot_.split) pair.split = find(*plot_.split, false);
+    if (plot_.by) pair.by = find(*plot_.by, false);
     if (error) {
       pair.y_error = find(*error, true);
     } else if (pair.y != nullptr && plot_.kind != PlotKind::box) {
@@ -153,7 +153,7 @@ class PairFinder {
     const Column& error = sheet.table().columns[static_cast<std::size_t>(index)];
     const Column& column = sheet.table().columns[scope.meant_by(static_cast<std::size_t>(own))];
     const bool fits = error.kind == Kind::number &&
-                      mismatch(difference_unit(error.unit), difference_unit(column.unit)) == Mismatch::none;
+                      !mismatch(difference_unit(error.unit), difference_unit(column.unit));
     return fits ? &error : nullptr;
   }
 
@@ -172,7 +172,7 @@ Unit axis_unit(const AxisModel& axis, const Column& first, const UnitSystem& uni
     report_unit_fault(reading, *axis.unit, {0, axis.unit->text().size()}, diagnostics);
     return first.unit;
   }
-  if (mismatch(*reading.unit, first.unit) != Mismatch::none) {
+  if (mismatch(*reading.unit, first.unit)) {
     diagnostics.add(Code::plot_units_differ, axis.unit->place(), {words(first), reading.unit->text()});
     return first.unit;
   }
@@ -192,7 +192,7 @@ std::optional<double> range_end(const Passage& end, AxisKind kind, const Unit& u
   const auto quantity = read_quantity(text, units);
   if (quantity && std::isfinite(quantity->value)) {
     if (!quantity->unit_stated) return quantity->value;
-    if (mismatch(quantity->unit, unit) == Mismatch::none)
+    if (!mismatch(quantity->unit, unit))
       return conversion(quantity->unit, unit)(quantity->value);
   }
   diagnostics.add(Code::plot_range, end.place(), {text, unit.is_one() ? "a plain number" : unit.text()});
@@ -239,7 +239,7 @@ std::vector<FitModel> implied_fits(const PlotModel& plot) {
     fit.y = y;
     fit.model = *model;
     fit.keep = plot.keep;
-    fit.by = plot.split;
+    fit.by = plot.by;
     fits.push_back(std::move(fit));
   };
   for (std::size_t i = 0; i < plot.series.size(); ++i) {

@@ -17,7 +17,7 @@ struct PlotPair {
   const Column* x = nullptr;        ///< a null pointer for boxes without one
   const Column* y = nullptr;        ///< a null pointer for a histogram
   const Column* y_error = nullptr;  ///< a null pointer for none
-  const Column* split = nullptr;
+  const Column* by = nullptr;
   const Passage* x_text = nullptr;
   const Passage* y_text = nullptr;
   bool right_axis = false;

@@ -182,7 +182,7 @@ class ChartMaker {
   void add_pair(const PlotPair& pair) {
     const std::size_t rows = pair.sheet->table().rows;
     std::vector<const Column*> keys;
-    if (pair.split != nullptr) keys.push_back(pair.split);
+    if (pair.by != nullptr) keys.push_back(pair.by);
     const Grouping grouping = group_rows(keys, rows);
     std::vector<Series> all(grouping.groups);
     std::vector<bool> broken(grouping.groups, false);
@@ -195,7 +195,7 @@ class ChartMaker {
       const std::size_t group = grouping.group_of_row[row];
       Series& series = all[group];
       ++series.rows;
-      if (series.label.empty()) series.label = pair.split == nullptr ? label : split_label(pair, row, label);
+      if (series.label.empty()) series.label = pair.by == nullptr ? label : split_label(pair, row, label);
       if (!add_point(pair, row, fit, to, series)) {
         broken[group] = true;
         continue;
@@ -219,9 +219,9 @@ class ChartMaker {
   }
 
   std::string split_label(const PlotPair& pair, std::size_t row, const std::string& label) const {
-    std::string value = pair.split->null(row) ? "null" : cell_text(*pair.split, row);
-    if (!pair.split->null(row) && pair.split->kind == Kind::number && !pair.split->unit.is_one())
-      value += " " + pair.split->unit.typeset();
+    std::string value = pair.by->null(row) ? "null" : cell_text(*pair.by, row);
+    if (!pair.by->null(row) && pair.by->kind == Kind::number && !pair.by->unit.is_one())
+      value += " " + pair.by->unit.typeset();
     return pairs_.size() < 2 ? value : label + ", " + value;
   }
 
@@ -325,7 +325,7 @@ class ChartMaker {
     if (found.fit == nullptr) return;
     const auto& fitted = found.result->groups;
     const Column* by = found.plan->by ? &pair.sheet->table().columns[*found.plan->by] : nullptr;
-    const bool same_groups = by == pair.split;
+    const bool same_groups = by == pair.by;
     for (std::size_t g = 0; g < fitted.size(); ++g) {
       if (same_groups ? g != group : group != 0) continue;
       if (fitted[g].curve.state != CurveState::fitted) continue;

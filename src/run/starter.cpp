@@ -85,18 +85,18 @@ class SheetWriter {
     if (read.encoding) said.push_back("encoding = " + toml_quoted(*read.encoding));
     if (read.delimiter) said.push_back("delimiter = " + toml_quoted(std::string(1, *read.delimiter)));
     if (read.style.decimal != '.')
-      said.push_back("decimal = " + toml_quoted(std::string(1, read.style.decimal)));
-    if (!read.style.thousands.empty()) said.push_back("thousands = " + toml_quoted(read.style.thousands));
+      said.push_back("decimal_char = " + toml_quoted(std::string(1, read.style.decimal)));
+    if (!read.style.group.empty()) said.push_back("group_char = " + toml_quoted(read.style.group));
     if (read.date_format) said.push_back("date_format = " + toml_quoted(*read.date_format));
     if (read.missing) said.push_back("missing = " + list_of(*read.missing));
     if (!read.missing_also.empty()) said.push_back("missing_also = " + list_of(read.missing_also));
     if (read.unreadable_is_null) said.emplace_back("unreadable = \"null\"");
     for (const std::string& line : said) out_ += "read." + line + '\n';
     for (const ReadingHint& hint : hints_) {
-      if (hint.column.empty() || hint.key.starts_with("decimal")) {
+      if (hint.column.empty() || hint.key.starts_with("decimal_char")) {
         // Two keys in one hint are two lines.
         std::string keys = hint.key;
-        const std::size_t comma = keys.find(", thousands");
+        const std::size_t comma = keys.find(", group_char");
         if (comma != std::string::npos) keys.replace(comma, 2, "\n# read.");
         out_ += fmt::format("# read.{}  # {}\n", keys, one_line(hint.words));
       }
@@ -125,7 +125,7 @@ class SheetWriter {
       keys.push_back("format = " + toml_quoted(*settings->format));
     } else if (settings->kind) {
       keys.push_back(
-          fmt::format("type = \"{}\"", settings->duration ? "duration" : kind_name(*settings->kind)));
+          fmt::format("kind = \"{}\"", settings->duration ? "duration" : kind_name(*settings->kind)));
     }
     return keys;
   }
@@ -172,7 +172,7 @@ class SheetWriter {
       alternative("if it has a unit, such as this one", "unit = \"g\"");
     }
     for (const ReadingHint& hint : hints_) {
-      if (hint.column == column.symbol && !hint.key.starts_with("decimal")) alternative(hint.words, hint.key);
+      if (hint.column == column.symbol && !hint.key.starts_with("decimal_char")) alternative(hint.words, hint.key);
     }
   }
 

@@ -151,7 +151,7 @@ std::vector<bool> held_columns(PreparedStudy& prepared, std::size_t number) {
     if (!plot.panels.empty()) continue;
     for (const PlotPair& pair : plot_pairs(prepared, plot, reported_before)) {
       if (pair.sheet != &sheet) continue;
-      for (const Column* column : {pair.x, pair.y, pair.y_error, pair.split}) hold(column);
+      for (const Column* column : {pair.x, pair.y, pair.y_error, pair.by}) hold(column);
     }
   }
   for (const FitPlan& fit : prepared.fits) {

@@ -143,7 +143,7 @@ std::optional<CurveFunction> checked_function(const Passage& text, const Scope& 
   const CheckContext inside{scope, context.units, context.policy, Standing::equation, -1, nullptr};
   const CheckedPtr tree = check_expression(*expression, text, inside, diagnostics);
   if (!tree) return std::nullopt;
-  if (tree->type.kind != Kind::number || mismatch(tree->type.unit, y) != Mismatch::none) {
+  if (tree->type.kind != Kind::number || mismatch(tree->type.unit, y)) {
     diagnostics.add(Code::fit_model_unit, text.place(),
                     {tree->type.kind != Kind::number ? kind_name(tree->type.kind)
                      : tree->type.unit.is_one()      ? "a plain number"
@@ -232,7 +232,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   if (!fit.known) return;
   for (const auto& [name, type, first] :
        {std::tuple(&model.x, &x_type, &fit.x), std::tuple(&model.y, &y_type, &fit.y)}) {
-    if (type->kind == first->kind && mismatch(type->unit, first->unit) == Mismatch::none) continue;
+    if (type->kind == first->kind && !mismatch(type->unit, first->unit)) continue;
     diagnostics.add(Code::fit_units_differ, name->place(),
                     {sheet_name + "." + name->text() + " in " + type->unit.text(), first->unit.text()});
     return;
@@ -251,7 +251,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
     }
     const Unit& own = scope.columns[static_cast<std::size_t>(weights)].type.unit;
     const Unit wanted = difference_unit(fit.y.unit);
-    if (mismatch(difference_unit(own), wanted) != Mismatch::none) {
+    if (mismatch(difference_unit(own), wanted)) {
       diagnostics.add(Code::plot_units_differ, model.y.place(),
                       {"u(" + of_y.symbol + ") in " + own.text(), wanted.text()});
       return;

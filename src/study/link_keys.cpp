@@ -17,7 +17,7 @@ bool read_within(const Passage& text, const Type& key, const UnitSystem& units, 
                  Diagnostics& diagnostics) {
   const auto quantity = read_quantity(text.text(), units);
   const Unit wanted = key.kind == Kind::date ? second() : difference_unit(key.unit);
-  if (!quantity || quantity->value < 0 || mismatch(quantity->unit, wanted) != Mismatch::none) {
+  if (!quantity || quantity->value < 0 || mismatch(quantity->unit, wanted)) {
     diagnostics.add(Code::link_within_unit, text.place(),
                     {text.text(), wanted.is_one() ? "1" : wanted.text()});
     return false;

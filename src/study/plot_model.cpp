@@ -18,7 +18,7 @@ std::vector<const Passage*> columns_named(const PlotModel& plot) {
   for (const Passage& y : plot.y) named.push_back(&y);
   for (const Passage& y : plot.y2) named.push_back(&y);
   add(plot.y_error);
-  add(plot.split);
+  add(plot.by);
   for (const SeriesModel& series : plot.series) {
     add(series.x);
     add(series.y);

@@ -53,7 +53,7 @@ struct PlotModel {
   std::vector<Passage> y2;  ///< on the axis on the right
   std::optional<Passage> y_error;
   std::optional<Passage> keep;
-  std::optional<Passage> split;      ///< a column: a series for each of its values
+  std::optional<Passage> by;         ///< a column: a series for each of its values
   std::optional<Passage> fit;        ///< the name of a fit, or a model
   std::optional<double> confidence;  ///< of the band around a fitted curve, between 0 and 1
   bool residuals = false;            ///< shown under the points

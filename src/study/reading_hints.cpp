@@ -108,13 +108,13 @@ class Finder {
   void find_in_text(const Column& column) {
     if (!column.text_because.empty()) {
       hints_.push_back({column.symbol, fmt::format("text because of codes such as {}", column.text_because),
-                        fmt::format("--type {}=number", column.symbol), "type = \"number\""});
+                        fmt::format("--kind {}=number", column.symbol), "kind = \"number\""});
       return;
     }
     const NumberStyle comma{',', ""};
     if (most(column, [&](std::string_view c) { return read_number(c, comma).fault == NumberFault::none; })) {
-      hints_.push_back({column.symbol, "its cells look like numbers with a decimal comma", "--decimal ,",
-                        "decimal = \",\""});
+      hints_.push_back({column.symbol, "its cells look like numbers with a decimal comma", "--decimal-char ,",
+                        "decimal_char = \",\""});
       return;
     }
     for (const NumberStyle& style : {NumberStyle{',', "."}, NumberStyle{'.', ","}, NumberStyle{'.', "'"},
@@ -124,13 +124,13 @@ class Finder {
         continue;
       }
       hints_.push_back({column.symbol, "its cells look like numbers with a sign between thousands",
-                        fmt::format("--decimal {} --thousands '{}'", style.decimal, style.thousands),
-                        fmt::format("decimal = \"{}\", thousands = \"{}\"", style.decimal, style.thousands)});
+                        fmt::format("--decimal-char {} --group-char '{}'", style.decimal, style.group),
+                        fmt::format("decimal_char = \"{}\", group_char = \"{}\"", style.decimal, style.group)});
       return;
     }
     if (most(column, [](std::string_view c) { return read_duration(c).has_value(); })) {
       hints_.push_back({column.symbol, "its cells look like times of day or durations",
-                        fmt::format("--type {}=duration", column.symbol), "type = \"duration\""});
+                        fmt::format("--kind {}=duration", column.symbol), "kind = \"duration\""});
       return;
     }
     for (const std::string form : kDateForms) {

@@ -522,7 +522,7 @@ class StudyPlanner {
       }
       const Type& here_type = scope(task.sheet).columns[static_cast<std::size_t>(here)].type;
       const Type& there_type = scope(target).columns[static_cast<std::size_t>(there)].type;
-      if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit) != Mismatch::none) {
+      if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit)) {
         diagnostics_.add(
             Code::link_keys_differ, pair.place(),
             {here_name, words(here_type), name_of(target) + "." + there_name, words(there_type)});

@@ -39,7 +39,7 @@ std::vector<std::size_t> wanted_columns(const SheetModel& sheet, const Scope& so
 const char* foreign_key(const ColumnSettings& settings) {
   if (settings.header || settings.number) return "header";
   if (settings.unit) return "unit";
-  if (settings.kind) return "type";
+  if (settings.kind) return "kind";
   if (settings.format) return "format";
   if (settings.missing) return "missing";
   return settings.values ? "values" : "";

@@ -14,7 +14,7 @@
 namespace opensum {
 namespace {
 
-constexpr std::array kReserved = {"const", "fit", "self", "null", "true", "false",
+constexpr std::array kReserved = {"codata", "fit", "self", "null", "true", "false",
                                   "pi",    "and", "or",   "not",  "in",   "for"};
 
 bool single_character(std::string_view text) {

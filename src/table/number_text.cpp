@@ -116,11 +116,11 @@ NumberReading read_number(std::string_view text) {
 }
 
 bool NumberStyle::is_possible() const {
-  const auto characters = std::count_if(thousands.begin(), thousands.end(), [](char c) {
+  const auto characters = std::count_if(group.begin(), group.end(), [](char c) {
     return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U;
   });
-  return characters <= 1 && thousands != std::string(1, decimal) && !is_digit(decimal) &&
-         (thousands.empty() || !is_digit(thousands[0]));
+  return characters <= 1 && group != std::string(1, decimal) && !is_digit(decimal) &&
+         (group.empty() || !is_digit(group[0]));
 }
 
 std::string plain_number_text(std::string_view text, const NumberStyle& style) {
@@ -131,11 +131,11 @@ std::string plain_number_text(std::string_view text, const NumberStyle& style) {
   bool fraction = false;
   for (std::size_t at = 0; at < text.size();) {
     const char c = text[at];
-    if (!fraction && !style.thousands.empty() && text.substr(at).starts_with(style.thousands)) {
+    if (!fraction && !style.group.empty() && text.substr(at).starts_with(style.group)) {
       if (digits == 0 || digits > 3 || (grouped && digits != 3)) return {};
       grouped = true;
       digits = 0;
-      at += style.thousands.size();
+      at += style.group.size();
       continue;
     }
     if (!fraction && (c == style.decimal || c == 'e' || c == 'E')) {

@@ -24,9 +24,9 @@ NumberReading read_number(std::string_view text);
 /// How a file writes its numbers: `1.234,5` has the decimal sign `,` and the thousands sign `.`.
 struct NumberStyle {
   char decimal = '.';
-  std::string thousands;  ///< one character, or empty for none
+  std::string group;  ///< one character, or empty for none
 
-  bool is_plain() const { return decimal == '.' && thousands.empty(); }
+  bool is_plain() const { return decimal == '.' && group.empty(); }
   /// Whether the signs are one character each and can be told apart.
   bool is_possible() const;
 };

@@ -54,7 +54,7 @@ constexpr std::array kUnits = {
     CatalogueUnit{"arcmin", "′", "rad", none, "minute of angle", "plane angle"},
     CatalogueUnit{"arcsec", "″", "rad", small, "second of angle", "plane angle"},
     CatalogueUnit{"r", "rev", "1", none, "revolution", "turns"},
-    CatalogueUnit{"rpm", "", "1/min", none, "revolution per minute", "frequency"},
+    CatalogueUnit{"rpm", "", "r/min", none, "revolution per minute", "frequency"},
     CatalogueUnit{"ha", "", "10000 m^2", none, "hectare", "area"},
     CatalogueUnit{"L", "l ℓ", "0.001 m^3", all, "litre", "volume"},
     CatalogueUnit{"t", "", "1000 kg", large, "tonne", "mass"},

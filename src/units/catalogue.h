@@ -31,6 +31,8 @@ struct CatalogueConstant {
   const char* value;
   const char* unit;
   const char* name;
+  /// Also an energy per cycle: times a frequency it leaves no cycles.
+  bool per_cycle = false;
 };
 
 struct CataloguePrefix {

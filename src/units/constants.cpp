@@ -1,4 +1,4 @@
-// The physical constants that every study knows as const.SYMBOL: CODATA 2022 recommended values (exact ones
+// The physical constants that every study knows as codata.SYMBOL: CODATA 2022 recommended values (exact ones
 // of the SI in full) and the standard acceleration and atmosphere (3rd and 10th CGPM).
 #include <array>
 
@@ -9,7 +9,7 @@ namespace {
 
 constexpr std::array kConstants = {
     CatalogueConstant{"c", "299792458", "m/s", "speed of light in vacuum"},
-    CatalogueConstant{"h", "6.62607015e-34", "J s", "Planck constant"},
+    CatalogueConstant{"h", "6.62607015e-34", "J s", "Planck constant", true},
     CatalogueConstant{"hbar", "1.0545718176461565e-34", "J s", "reduced Planck constant"},
     CatalogueConstant{"e", "1.602176634e-19", "C", "elementary charge"},
     CatalogueConstant{"k_B", "1.380649e-23", "J/K", "Boltzmann constant"},

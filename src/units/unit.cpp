@@ -87,21 +87,35 @@ std::vector<UnitPart> merged_parts(const Unit& a, const Unit& b, int sign) {
   return parts;
 }
 
-// A plain number times or over a unit leaves it as written; a rate of turns or angles becomes a plain rate,
-// for the number may well be the 2 pi between the two.
-Unit times_plain_number(const Unit& unit) {
-  if (unit.turning == Turning::none || unit.is_dimensionless()) return unit;
-  return coherent(unit);
-}
-
 Unit combine(const Unit& a, const Unit& b, int sign) {
-  if (b.is_one()) return times_plain_number(a);
-  if (a.is_one() && sign > 0) return times_plain_number(b);
+  if (b.is_one() && b.counted.none()) return a;
+  if (a.is_one() && a.counted.none() && sign > 0) return b;
   Unit result;
   result.dimension = sign > 0 ? a.dimension * b.dimension : a.dimension / b.dimension;
   result.factor = sign > 0 ? a.factor * b.factor : a.factor / b.factor;
   result.parts = merged_parts(a, b, sign);
+  result.counted = sign > 0 ? a.counted * b.counted : a.counted / b.counted;
+  // `omega / (2 * pi)` is a rate of turns as soon as it stands there.
+  if (result.is_count_or_rate()) result.counted = paired(result.counted, true);
   return result;
+}
+
+// Shows what is counted in the symbols of a coherent unit.
+void name_counted(Symbols& symbols, const Unit& unit, const Counted& counted) {
+  const bool alone = unit.is_count_or_rate();
+  if (!counted.turns.is_zero()) merge(symbols, "r", counted.turns);
+  // A bare count of cycles is shown as a plain number, and the time of one as a time.
+  if (!counted.cycles.is_zero() && !unit.is_dimensionless() && !(alone && counted.cycles < 0)) {
+    merge(symbols, "Hz", counted.cycles);
+    merge(symbols, "s", counted.cycles);
+  }
+  if (alone && counted.angle == 1 && counted.all_turns().is_zero()) {
+    symbols.insert(symbols.begin(), {"rad", 1});
+  }
+  const auto rate = std::find_if(symbols.begin(), symbols.end(), [&](const auto& s) {
+    return s.first == "s" && s.second == -counted.decays;
+  });
+  if (!counted.decays.is_zero() && rate != symbols.end()) *rate = {"Bq", counted.decays};
 }
 
 std::string superscript(const Rational& exponent) {
@@ -149,19 +163,28 @@ std::string Unit::text() const { return written(parts, " ", plain_exponent); }
 std::string Unit::typeset() const { return written(parts, "·", superscript); }
 
 bool same_scale(const Unit& a, const Unit& b) {
-  return a.dimension == b.dimension && a.factor == b.factor && a.offset == b.offset;
+  return a.dimension == b.dimension && a.factor == b.factor && a.offset == b.offset && a.counted == b.counted;
+}
+
+bool Unit::is_count_or_rate() const {
+  return dimension.is_one() || (dimension.terms().size() == 1 && dimension.terms().front().first == kTime);
 }
 
 Mismatch mismatch(const Unit& from, const Unit& to) {
-  if (!(from.dimension == to.dimension)) return Mismatch::dimension;
-  const bool both_turn = from.turning != Turning::none && to.turning != Turning::none;
-  if (both_turn && from.turning != to.turning) return Mismatch::turning;
-  return Mismatch::none;
+  if (!(from.dimension == to.dimension)) return {true, CountFault::none};
+  return {false, count_change(from.counted, to.counted, from.is_count_or_rate()).fault};
+}
+
+Mismatch mismatch_of_sides(const Unit& a, const Unit& b) {
+  const Mismatch there = mismatch(a, b);
+  return there ? there : mismatch(b, a);
 }
 
 Conversion conversion(const Unit& from, const Unit& to, bool difference) {
   Conversion result;
-  const Factor ratio = from.factor / to.factor;
+  Factor ratio = from.factor / to.factor;
+  const Rational turns = count_change(from.counted, to.counted, from.is_count_or_rate()).two_pi;
+  if (!turns.is_zero()) ratio = ratio * (Factor::integer(2) * Factor::pi()).power(turns);
   if (const auto fraction = ratio.fraction()) {
     result.multiply = fraction->numerator;
     result.divide = fraction->denominator;
@@ -191,6 +214,7 @@ Unit power(const Unit& base, const Rational& exponent) {
   for (const UnitPart& part : base.parts) {
     result.parts.push_back({part.symbol, part.exponent * exponent, part.coherent});
   }
+  result.counted = base.counted.power(exponent);
   return result;
 }
 
@@ -203,14 +227,17 @@ Unit coherent(const Unit& unit) {
   if (base && base->size() < symbols.size()) {
     symbols = *base;
   }
-  if (symbols.size() > 1) {
+  const Counted counted = paired(unit.counted, unit.is_count_or_rate());
+  if (symbols.size() > 1 && counted.all_turns().is_zero()) {
     for (const Named& named : renamable_units()) {
       const bool energy_density = std::string_view(named.symbol) == "Pa" && mentions(symbols, "J");
       if (named.dimension == unit.dimension && !energy_density) symbols = {{named.symbol, 1}};
     }
   }
+  name_counted(symbols, unit, counted);
   Unit result;
   result.dimension = unit.dimension;
+  result.counted = counted;
   for (const auto& [symbol, exponent] : symbols) result.parts.push_back(coherent_part(symbol, exponent));
   return result;
 }
@@ -233,7 +260,7 @@ Unit second() {
 
 Unit radian() {
   Unit unit;
-  unit.turning = Turning::angle;
+  unit.counted.angle = 1;
   unit.parts = {{"rad", 1, {}}};
   return unit;
 }

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "units/counted.h"
 #include "units/factor.h"
 #include "units/powers.h"
 
@@ -25,10 +26,6 @@ constexpr BaseQuantity kFirstOwnBase = 7;
 
 using Dimension = Powers<BaseQuantity>;
 
-/// Whether a unit counts turns or measures angles. Both are plain numbers in algebra, yet one turn is 2 pi
-/// radians, so that converting between them by their factors would be wrong.
-enum class Turning : std::uint8_t { none, angle, cycle };
-
 /// One symbol of a unit as written, such as `kJ` or `s^-2`.
 struct UnitPart {
   std::string symbol;
@@ -43,13 +40,15 @@ struct Unit {
   Dimension dimension;
   Factor factor;
   Rational offset = 0;
-  Turning turning = Turning::none;
+  Counted counted;
   std::vector<UnitPart> parts;
 
   bool is_reading() const { return !offset.is_zero(); }
   bool is_dimensionless() const { return dimension.is_one(); }
   /// No unit at all: dimensionless with factor 1 and no symbol.
   bool is_one() const { return dimension.is_one() && factor.is_one() && parts.empty(); }
+  /// Nothing but counts, angles and their rates: the dimension is 1 or a power of time.
+  bool is_count_or_rate() const;
 
   /// As people write it: `kJ/(kg K)`, `1/s`, `1` for none.
   std::string text() const;
@@ -73,22 +72,29 @@ struct Conversion {
   }
 };
 
-/// Why values of one unit cannot be given in another.
-enum class Mismatch : std::uint8_t { none, dimension, turning };
+/// Why values of one unit cannot be given in another: the dimensions differ, or what is counted does.
+struct Mismatch {
+  bool dimension = false;
+  CountFault counted = CountFault::none;
+  explicit operator bool() const { return dimension || counted != CountFault::none; }
+};
 Mismatch mismatch(const Unit& from, const Unit& to);
+/// The same for two sides of a sum or comparison: neither may pass for the other.
+Mismatch mismatch_of_sides(const Unit& a, const Unit& b);
 
 /// The conversion from one unit to another of the same dimension. A reading converts as a point on its
 /// scale; `difference` converts intervals, where offsets play no part.
 Conversion conversion(const Unit& from, const Unit& to, bool difference = false);
 
 /// Products as the algebra makes them, without changing any value: 3 kJ times 2 s is 6 kJ s. A plain number
-/// leaves the other unit as it is written.
+/// leaves the other unit as it is written, and what it counts.
 Unit product(const Unit& a, const Unit& b);
 Unit quotient(const Unit& a, const Unit& b);
 Unit power(const Unit& base, const Rational& exponent);
 
-/// The simplest coherent SI unit of the same dimension: kJ/s becomes W. Products are never renamed to J,
-/// Hz, Bq, Gy or Sv, for torque, energy, rates and doses share dimensions.
+/// The simplest coherent SI unit of the same dimension: kJ/s becomes W. Products are never renamed to J, Gy or
+/// Sv, for torque, energy and doses share dimensions. What is counted is kept and shown where it matters: kHz
+/// becomes Hz, r/min r/s, deg/s rad/s and kBq Bq, while an angle beside another dimension is a plain number.
 Unit coherent(const Unit& unit);
 
 /// The unit of differences between readings: K for degC and degF, the unit itself otherwise.

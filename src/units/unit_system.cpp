@@ -145,19 +145,15 @@ class UnitParser {
   }
 
   static void multiply(Unit& into, const Unit& unit, int sign) {
-    const Turning turning = into.turning != Turning::none ? into.turning : unit.turning;
-    const bool alone = into.is_one() && sign > 0;
-    if (alone) {
+    if (into.is_one() && into.counted.none() && sign > 0) {
       into = unit;
-    } else {
-      // Within one unit the turning of its parts is kept: rad/s is still an angular speed.
-      Unit left = into;
-      Unit right = unit;
-      left.turning = right.turning = Turning::none;
-      left.offset = right.offset = 0;
-      into = sign > 0 ? product(left, right) : quotient(left, right);
+      return;
     }
-    into.turning = turning;
+    // In a product degC is the interval.
+    Unit left = into;
+    Unit right = unit;
+    left.offset = right.offset = 0;
+    into = sign > 0 ? product(left, right) : quotient(left, right);
   }
 
   Unit parse_unit(int depth) {
@@ -218,10 +214,7 @@ class UnitParser {
     if (!ok()) return unit;
     const std::optional<Rational> exponent = parse_exponent();
     if (!ok() || !exponent) return unit;
-    const Turning turning = unit.turning;
-    unit = power(unit, *exponent);
-    unit.turning = turning;
-    return unit;
+    return power(unit, *exponent);
   }
 
   Unit parse_number() {
@@ -420,11 +413,12 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
     } else if (symbol == "arcsec") {
       unit.factor = Factor::pi() / Factor::integer(648'000);
     }
-    const bool rate = symbol == "Hz" || symbol == "Bq" || symbol == "rpm";
-    if (rate || symbol == "r") unit.turning = Turning::cycle;
-    if (symbol == "rad" || symbol == "°" || symbol == "arcmin" || symbol == "arcsec") {
-      unit.turning = Turning::angle;
-    }
+    if (symbol == "r") unit.counted.turns = 1;
+    if (symbol == "Hz") unit.counted.cycles = 1;
+    if (symbol == "Bq") unit.counted.decays = 1;
+    if (symbol == "rad") unit.counted.angle = 1;
+    // What is counted is named by the form that a product is shown in.
+    const bool rate = symbol == "Hz" || symbol == "Bq";
     const bool coherent_name =
         unit.factor.is_one() && !unit.is_dimensionless() && !rate && !unit.is_reading();
     if (coherent_name) part.coherent = {{std::string(symbol), 1}};

@@ -43,7 +43,7 @@ std::vector<std::string> combined(const std::string& x, const std::string& y) {
   }
   out.push_back("if(yes, " + x + ", " + y + ")");
   out.push_back("exclude(" + x + ", where: " + y + ")");
-  out.push_back("near(" + x + ", " + y + ", within: 0)");
+  out.push_back("agrees(" + x + ", " + y + ", within: 0)");
   out.push_back("clamp(" + x + ", " + y + ", " + y + ")");
   return out;
 }

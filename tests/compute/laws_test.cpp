@@ -61,7 +61,7 @@ TEST(Laws, TemperaturesAreReadings) {
   EXPECT_EQ(value_of("row_mean(20 [degC], 50 [degF])").number, 15);
   EXPECT_EQ(value_of("kelvin(20 [degC])").number, 293.15);
   EXPECT_EQ(value_of("value(20 [degC], [degF])").number, 68);
-  EXPECT_EQ(value_of("(1 [J/K]) * 0 [degC] in [J]").number, 273.15);
+  EXPECT_EQ(value_of("(1 [J/K]) * kelvin(0 [degC]) in [J]").number, 273.15);
   EXPECT_EQ(value_of("if(20 [degC] == 68 [degF], 1, 0)").number, 1);
   EXPECT_EQ(value_of("row_range(20 [degC], 23 [degC])").unit, "K");
 }

@@ -86,17 +86,17 @@ TEST(Sequences, GoAlongAnotherColumn) {
   Sheet sheet(6);
   sheet.set(0, {1, 2, 4, 5, 8, 10});
   sheet.set(2, {1, 4, 16, 25, 64, 100});
-  EXPECT_EQ(values_of(sheet.run("slope(n, along: x) in [1/g]")), (std::vector<double>{2, 4, 8, 10, 16, 20}));
-  EXPECT_EQ(values_of(sheet.run("area(x, along: x) in [g^2]")),
+  EXPECT_EQ(values_of(sheet.run("derivative(n, along: x) in [1/g]")), (std::vector<double>{2, 4, 8, 10, 16, 20}));
+  EXPECT_EQ(values_of(sheet.run("area_so_far(x, along: x) in [g^2]")),
             (std::vector<double>{0, 1.5, 7.5, 12, 31.5, 49.5}));
   EXPECT_EQ(values_of(sheet.run("interpolated(exclude(x, where: n == 16 or n == 64), along: n)")),
             (std::vector<double>{1, 2, 2 + 3 * 12.0 / 21, 5, 5 + 5 * 39.0 / 75, 10}));
   const double edge = why(Reason::no_neighbour);
   EXPECT_EQ(values_of(sheet.run("interpolated(exclude(x, where: n < 4 or n > 64), along: n)")),
             (std::vector<double>{edge, 2, 4, 5, 8, edge}));
-  EXPECT_EQ(values_of(sheet.run("slope(n, along: x, by: n)")), std::vector<double>(6, edge));
+  EXPECT_EQ(values_of(sheet.run("derivative(n, along: x, by: n)")), std::vector<double>(6, edge));
   EXPECT_TRUE(sheet.notes().order_faults.empty());
-  sheet.run("slope(x, along: mod(n, 10))");
+  sheet.run("derivative(x, along: mod(n, 10))");
   ASSERT_EQ(sheet.notes().order_faults.size(), 1U);
   EXPECT_EQ(sheet.notes().order_faults[0].rows.rows, (std::vector<std::size_t>{3, 4, 5}));
 }

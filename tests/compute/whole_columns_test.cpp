@@ -94,8 +94,8 @@ TEST(WholeColumnsAgainstPlain, AgreeOnRandomNestings) {
 TEST(WholeColumnsAgainstPlain, AgreeAcrossChunkBorders) {
   Bench bench(kChunkRows + 3, 5);
   // Reductions look at every row for every row in the plain evaluator, so only a cheap one is compared here.
-  EXPECT_TRUE(bench.compare("is_null(word) or begins(word, \"re\")"));
-  EXPECT_TRUE(bench.compare("join(word, \"-\", year(day))"));
+  EXPECT_TRUE(bench.compare("is_null(word) or starts_with(word, \"re\")"));
+  EXPECT_TRUE(bench.compare("concat(word, \"-\", year(day))"));
 }
 
 TEST(DatesAndTextAgainstPlain, AgreeOnEveryFunction) {
@@ -121,9 +121,9 @@ TEST(DatesAndTextAgainstPlain, AgreeOnEveryFunction) {
     equations.push_back("start_of(day, \"" + period + "\")");
     equations.push_back("end_of(day, \"" + period + "\")");
   }
-  for (const std::string x : {"word", "join(word, n)", "join(\" \", day, yes, \"  \")", "null"}) {
+  for (const std::string x : {"word", "concat(word, n)", "concat(\" \", day, yes, \"  \")", "null"}) {
     for (const std::string name : {"upper", "lower", "trim"}) equations.push_back(name + "(" + x + ")");
-    for (const std::string name : {"has", "begins", "ends"}) {
+    for (const std::string name : {"contains", "starts_with", "ends_with"}) {
       equations.push_back(name + "(" + x + ", \"re\")");
       equations.push_back(name + "(" + x + ", word)");
     }

@@ -76,7 +76,7 @@ TEST_F(CheckerTest, GivesEachResultItsUnit) {
       {"a = row_mean(t_a, t_f)", "°C"},
       {"a = row_mean(t_f, t_a)", "°F"},
       {"a = row_sd(t_a, t_f)", "K"},
-      {"a = const.R * t_a", "J/mol"},
+      {"a = codata.R * kelvin(t_a)", "J/mol"},
       {"a = value(t_a, [degF])", "1"},
       {"a = kelvin(t_f)", "K"},
       {"a = share * mass", "kg"},
@@ -85,7 +85,12 @@ TEST_F(CheckerTest, GivesEachResultItsUnit) {
       {"a = sin(angle)", "1"},
       {"a = asin(n)", "rad"},
       {"a = 2 * angle", "°"},
-      {"a = rate * 2", "1/s"},
+      {"a = rate * 2", "Hz"},
+      {"a = rate * share", "Hz"},
+      {"a = 2 * pi * rate", "rad/s"},
+      {"a = angle / (2 * pi)", "1"},
+      {"a = mass * rate", "kg Hz"},
+      {"a = 1 / rate", "s"},
       {"a [rad/s] = 2 * pi * rate", "rad/s"},
       {"a [Hz] = 1 / (5 [ms])", "Hz"},
       {"a = sqrt(mass * speed^2)", "kg^(1/2) m/s"},
@@ -152,7 +157,7 @@ TEST_F(CheckerTest, RefusesWhatHasNoMeaning) {
                                  "a = col_mean(mass, speed)",
                                  "a = col_mean(name)",
                                  "a = row_mean(mass, speed)",
-                                 "a = near(mass, mass, within: 1 [m])",
+                                 "a = agrees(mass, mass, within: 1 [m])",
                                  "a = not mass",
                                  "a = t_a > 0",
                                  "a = 5 [K] - t_a",
@@ -189,7 +194,7 @@ TEST_F(CheckerTest, FoldsConversionsIntoConstants) {
 TEST_F(CheckerTest, NamesWhatAnExpressionNeeds) {
   Diagnostics diagnostics;
   const NodePtr tree = parse_expression(
-      Passage::whole("test", "if(ok, later, `Mass of the ball`) + bench.n + const.R + later"), diagnostics);
+      Passage::whole("test", "if(ok, later, `Mass of the ball`) + bench.n + codata.R + later"), diagnostics);
   ASSERT_TRUE(tree);
   EXPECT_EQ(names_used(*tree, scope_), (std::vector<std::string>{"ok", "later", "mass", "n"}));
 }

@@ -44,7 +44,7 @@ TEST(Parser, BindsAsWritten) {
       {"row_mean(a..d, nulls: skip, at_least: 2)", "row_mean(a..d, nulls: skip, at_least: 2)"},
       {"row_min(\"t_*\")", "row_min(\"t_*\")"},
       {"`Coolant flow` * 2", "`Coolant flow` * 2"},
-      {"ref.flow - const.g_n", "ref.flow - const.g_n"},
+      {"ref.flow - codata.g_n", "ref.flow - codata.g_n"},
       {"value(t, [degC])", "value(t, [degC])"},
       {"if(a > 1, \"x\"\"y\", \"z\")", "if(a > 1, \"x\"\"y\", \"z\")"},
       {"1.5e-3 [kJ/(kg K)]", "1.5e-3 [kJ/(kg K)]"},

@@ -67,7 +67,7 @@ TEST(Derive, ReadsStandardInputAndTakesNamesAndUnits) {
   const TempFolder folder;
   const Outcome outcome = run_program(
       folder,
-      {"derive", "-", "p [kPa] = v * 2 [kg/(m^2 s)]", "--name", "v=Wind speed (m/s)", "--unit", "v=km/h"},
+      {"derive", "-", "p [kPa] = v * 2 [kg/(m^2 s)]", "--column", "v=Wind speed (m/s)", "--unit", "v=km/h"},
       "Wind speed (m/s)\n36\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(outcome.out, "Wind speed [km/h],p [kPa]\n36,0.02\n");
@@ -105,7 +105,7 @@ TEST(Calc, CalculatesWithUnits) {
     const char* result;
   } rows[] = {
       {"0.5 * 2.1 [g] * (3 [m/s])^2 in [mJ]", "9.45 mJ\n"},
-      {"const.R * 25 [degC] / (101325 [Pa]) in [L/mol]", "24.465403697 L/mol\n"},
+      {"codata.R * kelvin(25 [degC]) / (101325 [Pa]) in [L/mol]", "24.465403697 L/mol\n"},
       {"1 [in] in [mm]", "25.4 mm\n"},
       {"30 [degC] - 20 [degC]", "10 K\n"},
       {"2 [kg] > 1900 [g]", "true\n"},
@@ -124,7 +124,7 @@ TEST(Units, AreFoundBySymbolNameAndDimension) {
   const TempFolder folder;
   EXPECT_NE(run_program(folder, {"units", "pressure"}).out.find("millimetre of mercury"), std::string::npos);
   EXPECT_NE(run_program(folder, {"units", "kJ/s"}).out.find("watt"), std::string::npos);
-  EXPECT_NE(run_program(folder, {"units", "const.R"}).out.find("8.31446261815324"), std::string::npos);
+  EXPECT_NE(run_program(folder, {"units", "codata.R"}).out.find("8.31446261815324"), std::string::npos);
   EXPECT_NE(run_program(folder, {"units"}).out.find("ampere"), std::string::npos);
   const Outcome none = run_program(folder, {"units", "presure"});
   EXPECT_EQ(none.code, 2);

@@ -66,15 +66,15 @@ const std::string kStudy =
     "  decay [%] = exp(-k * t)\n"
     "  part = total / col_sum(total, by: site)\n"
     "  rest = total - col_mean(total, where: t > 0 [s])\n"
-    "  speed = slope(a, along: t)\n"
+    "  speed = derivative(a, along: t)\n"
     "  warm = temp + 5 [K]\n"
     "  rise [K] = temp - col_min(temp)\n"
-    "  gas [L/mol] = const.R * temp / (101325 [Pa])\n"
+    "  gas [L/mol] = codata.R * kelvin(temp) / (101325 [Pa])\n"
     "  sum = sum_so_far(conc)\n"
     "  best = if(a > b, a, fallback(b, c)) ^ 2\n"
     "  odd = sqrt(a - 2 [g]) / (b - 4 [g])\n"
     "  later = shift(day, months: 1)\n"
-    "  name = join(upper(site), \"-\", row_number())\n"
+    "  name = concat(upper(site), \"-\", row_number())\n"
     "  known = complete(a, c) and not (site == \"y\")\n"
     "'''\n";
 

@@ -180,7 +180,7 @@ TEST(Plots, AreSplitScaledAndConverted) {
       run(folder,
           "[sheet.run]\ndata = 't.csv'\nequations = 'shifted [mV] = V - 4 [mV]'\n[plot.p]\nx = 't'\ny = "
           "'shifted'\n"
-          "split = 'site'\nkind = 'line'\ny_scale = 'log'\nx_unit = 's'\nx_range = ['0 h', 'auto']\n"
+          "by = 'site'\nkind = 'line'\ny_scale = 'log'\nx_unit = 's'\nx_range = ['0 h', 'auto']\n"
           "y_range = ['1 uV', '1 V']\nformats = ['svg', 'png']\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_NE(outcome.out.find("plot p: 1 of 5 points of a not drawn: a value is null\n"
@@ -190,7 +190,7 @@ TEST(Plots, AreSplitScaledAndConverted) {
       << outcome.out;
   EXPECT_TRUE(folder.has("results/figures/p.png"));
   for (const std::string& key :
-       {std::string("split = 'nowhere'"), std::string("x_unit = 'kg'"), std::string("y_range = [1]"),
+       {std::string("by = 'nowhere'"), std::string("x_unit = 'kg'"), std::string("y_range = [1]"),
         std::string("kind = 'pie'"), std::string("x_scale = 'cube'")}) {
     const Outcome wrong =
         run(folder, "[sheet.run]\ndata = 't.csv'\n[plot.p]\nx = 't'\ny = 'V'\n" + key + "\n");

@@ -36,8 +36,8 @@ void write_all(const TempFolder& folder) {
   folder.write(
       "study.toml",
       "write = ['csv', 'ods', 'xlsx', 'json', 'sqlite']\nheaders = 'symbol'\n[sheet.m]\ndata = 'm.csv'\n"
-      "columns.share.unit = '%'\ncolumns.notes.type = 'text'\nequations = '''\n  third [m] = Depth / 3\n"
-      "  late = taken_on + 1.5 [d]\n  tag = join(code, \"-\", Site)\n  deep = Depth > 1 [m]\n'''\n"
+      "columns.share.unit = '%'\ncolumns.notes.kind = 'text'\nequations = '''\n  third [m] = Depth / 3\n"
+      "  late = taken_on + 1.5 [d]\n  tag = concat(code, \"-\", Site)\n  deep = Depth > 1 [m]\n'''\n"
       "[sheet.sites]\nrows_of = 'm'\none_row_per = ['Site']\nequations = 'n = col_count(Depth)'\n");
   const Outcome outcome = run_program(folder, {"run"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
@@ -257,7 +257,7 @@ TEST(Formats, SettingsForReadingCountTheRowsOfASheet) {
                             ods_row({"end of file"}) + "</table:table>";
   const nlohmann::json columns = look(
       ods_bytes(table), "b.ods",
-      {"--skip-rows", "1", "--units-row", "3", "--skip-end", "1", "--decimal", ",", "--missing-also=-999"});
+      {"--skip-rows", "1", "--units-row", "3", "--skip-end", "1", "--decimal-char", ",", "--missing-also=-999"});
   EXPECT_EQ(columns[1]["unit"], "mm");
   EXPECT_EQ(columns[1]["values"], (nlohmann::json{2.5, nullptr}));
 }
@@ -287,7 +287,7 @@ TEST(Formats, MetadataBesideATableAreUsed) {
                   "urn:opensum:label":"Coolant flow"},
                  {"titles":{"en":"code"},"datatype":"string"},{"titles":"when","datatype":{"base":"date"}},
                  {"titles":"x","datatype":"double","null":["n/k",""]},{"name":"v","virtual":true}]}})");
-  const Outcome outcome = run_program(folder, {"look", "t.csv", "--decimal", ",", "--format", "json"});
+  const Outcome outcome = run_program(folder, {"look", "t.csv", "--decimal-char", ",", "--format", "json"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   const nlohmann::json columns = nlohmann::json::parse(outcome.out)["columns"];
   EXPECT_EQ(columns[0]["symbol"], "flow");
@@ -320,20 +320,20 @@ TEST(Formats, LookChoosesRowsAndColumns) {
   for (int i = 1; i <= 30; ++i) text += std::to_string(i) + "," + std::to_string(i * 2) + ",,n\n";
   folder.write("t.csv", text);
   EXPECT_EQ(
-      run_program(folder, {"look", "t.csv", "--rows", "28..40", "--columns", "name,i..t_a", "--values"}).out,
+      run_program(folder, {"look", "t.csv", "--rows", "28..40", "--show", "name,i..t_a", "--values"}).out,
       "n\t28\t56\nn\t29\t58\nn\t30\t60\n");
-  EXPECT_EQ(run_program(folder, {"look", "t.csv", "--rows", "7", "--columns", "t_*", "--format", "csv"}).out,
+  EXPECT_EQ(run_program(folder, {"look", "t.csv", "--rows", "7", "--show", "t_*", "--format", "csv"}).out,
             "t_a [K],t_b [K]\n14,\n");
-  const Outcome framed = run_program(folder, {"look", "t.csv", "--rows", "7", "--columns", "t_a"});
+  const Outcome framed = run_program(folder, {"look", "t.csv", "--rows", "7", "--show", "t_a"});
   EXPECT_NE(framed.out.find("│    8 │  14 │\n"), std::string::npos) << framed.out;
   for (const auto& [option, value] :
        std::vector<std::pair<std::string, std::string>>{{"--rows", "0"},
                                                         {"--rows", "9..7"},
                                                         {"--rows", "x"},
                                                         {"--rows", "31"},
-                                                        {"--columns", "nam"},
-                                                        {"--columns", "name..i"},
-                                                        {"--columns", "z*"},
+                                                        {"--show", "nam"},
+                                                        {"--show", "name..i"},
+                                                        {"--show", "z*"},
                                                         {"--format", "xml"}}) {
     const Outcome outcome = run_program(folder, {"look", "t.csv", option, value});
     EXPECT_EQ(outcome.code, 2) << option << value;

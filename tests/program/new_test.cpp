@@ -55,17 +55,17 @@ TEST(New, KeepsHowAFileIsReadAndNotesDoubts) {
                "made by a logger\nTemp (C);Clock;Day;Load;Load;Höhe [m]\n1,5;0:10;02.04.2031;-999;<1;5\n"
                "2,5;0:20;03.04.2031;4;2;6\nend\n");
   const std::vector<std::string> options = {"--skip-rows", "1", "--skip-end", "1",
-                                            "--decimal",   ",", "--label",    "Höhe=Height"};
+                                            "--decimal-char",   ",", "--label",    "Höhe=Height"};
   std::vector<std::string> args = {"new", "sub/log.csv", "--output", "sub/s.toml"};
   args.insert(args.end(), options.begin(), options.end());
   const Outcome outcome = run_program(folder, args);
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   const std::string study = folder.read("sub/s.toml");
   for (const char* line :
-       {"data = \"log.csv\"\nread.skip_rows = 1\nread.skip_end = 1\nread.decimal = \",\"\n",
+       {"data = \"log.csv\"\nread.skip_rows = 1\nread.skip_end = 1\nread.decimal_char = \",\"\n",
         "columns.Temp_C.header = \"Temp (C)\"  # number, no unit stated, all 2 known\n"
         "# columns.Temp_C.unit = \"°C\"  # if (C) is the unit\n",
-        "# columns.Clock.type = \"duration\"", "# columns.Day.format = \"%d.%m.%Y\"",
+        "# columns.Clock.kind = \"duration\"", "# columns.Day.format = \"%d.%m.%Y\"",
         "columns.Load_1.header = 4  #", "# columns.Load_1.missing = [\"\", \"-999\"]",
         "columns.\"Höhe\".header = \"Höhe [m]\"  # number in m, all 2 known\ncolumns.\"Höhe\".label = "
         "\"Height\"\n",

@@ -56,11 +56,11 @@ TEST(PlotCommand, TakesTheKeysOfAPlotAsOptions) {
   EXPECT_EQ(folder.read("f.svg").substr(0, 5), "<?xml");
   for (const std::vector<std::string>& kind :
        {std::vector<std::string>{"--kind", "histogram", "--x", "z", "--bins", "3"},
-        {"--kind", "box", "--y", "z", "--split", "g"},
+        {"--kind", "box", "--y", "z", "--by", "g"},
         {"--kind", "bars", "--x", "g", "--y", "z"},
         {"--kind", "residuals", "--x", "x", "--y", "z", "--fit", "line"},
         {"--x", "day", "--y", "z", "--curve", "2 [m]", "--x-range", "2031-03-01", "2031-03-05"},
-        {"--x", "x", "--y", "z", "--fit", "line", "--confidence", "95", "--residuals", "--split", "g"},
+        {"--x", "x", "--y", "z", "--fit", "line", "--confidence", "95", "--residuals", "--by", "g"},
         {"--x", "x", "--y", "z", "--y-error", "z"}}) {
     std::vector<std::string> args = {"plot", "t.csv", "--force"};
     args.insert(args.end(), kind.begin(), kind.end());
@@ -110,7 +110,7 @@ TEST(PlotCommand, SaysWhatIsWrongAndWritesNothing) {
     EXPECT_FALSE(folder.has("figure.png"));
   }
   // A table without rows has a figure that says so.
-  EXPECT_EQ(run_program(folder, {"plot", "header.csv", "--x", "x", "--y", "y", "--name", "x=x [s]"}).code, 0);
+  EXPECT_EQ(run_program(folder, {"plot", "header.csv", "--x", "x", "--y", "y", "--column", "x=x [s]"}).code, 0);
 }
 
 TEST(PlotCommand, ReplacesNothingUnasked) {

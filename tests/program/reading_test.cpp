@@ -18,14 +18,14 @@ const std::string kUgly =
 
 const std::string kKeys =
     "[sheet.log]\ndata = 't.csv'\n"
-    "read = { skip_rows = 2, skip_end = 2, units_row = 4, decimal = ',', thousands = '.', "
+    "read = { skip_rows = 2, skip_end = 2, units_row = 4, decimal_char = ',', group_char = '.', "
     "date_format = '%d.%m.%Y %H:%M', missing_also = ['-999']";
-const std::string kColumns = " }\ncolumns.Clock = { type = 'duration', unit = 'min' }\n";
+const std::string kColumns = " }\ncolumns.Clock = { kind = 'duration', unit = 'min' }\n";
 
 const std::vector<std::string> kOptions = {
     "--skip-rows",         "2",      "--skip-end",     "2",      "--units-row",   "4",
-    "--decimal",           ",",      "--thousands",    ".",      "--date-format", "%d.%m.%Y %H:%M",
-    "--missing-also=-999", "--type", "Clock=duration", "--unit", "Clock=min"};
+    "--decimal-char",           ",",      "--group-char",    ".",      "--date-format", "%d.%m.%Y %H:%M",
+    "--missing-also=-999", "--kind", "Clock=duration", "--unit", "Clock=min"};
 
 const std::string kExpected =
     "Time,Temp [°C],Flow [L/min],Clock [min],Sum,warm [°C]\n"
@@ -99,8 +99,8 @@ TEST(Reading, IsFoundByLooking) {
   args.insert(args.end(), {"--skip-rows", "2"});
   EXPECT_TRUE(says(look().err, "(--skip-end 1)"));
   args.insert(args.end(), {"--skip-end", "1"});
-  EXPECT_TRUE(says(look().out, "--decimal ,"));
-  args.insert(args.end(), {"--decimal", ","});
+  EXPECT_TRUE(says(look().out, "--decimal-char ,"));
+  args.insert(args.end(), {"--decimal-char", ","});
   EXPECT_TRUE(says(look().out, "--units-row 4"));
   args.insert(args.end(), {"--units-row", "4"});
   const Outcome outcome = look();
@@ -154,13 +154,13 @@ TEST(Reading, SaysWhatIsWrongWithOptions) {
       {{"--header", "0"},
        "opensum: error: --header takes the number of a line, from 1, or none, not `0`\n",
        2},
-      {{"--decimal", "ab"}, "opensum: error: --decimal takes one character, not `ab`\n", 2},
-      {{"--thousands", "."},
-       "opensum: error: --thousands takes one character other than the decimal sign, not `.`\n",
+      {{"--decimal-char", "ab"}, "opensum: error: --decimal-char takes one character, not `ab`\n", 2},
+      {{"--group-char", "."},
+       "opensum: error: --group-char takes one character other than the decimal sign, not `.`\n",
        2},
       {{"--units-row", "0"}, "opensum: error: --units-row takes the number of a line, from 1, not `0`\n", 2},
-      {{"--type", "x=colour"},
-       "opensum: error: --type takes number, date, duration, truth or text, not `colour`\n",
+      {{"--kind", "x=colour"},
+       "opensum: error: --kind takes number, date, duration, truth or text, not `colour`\n",
        2},
   };
   for (const auto& row : rows) {

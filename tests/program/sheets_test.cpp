@@ -82,7 +82,7 @@ TEST(Sheets, AreLinkedByNearestPreviousAndInterpolation) {
 // Keys that are derived, and a link into a sheet that links on.
 TEST(Sheets, AreLinkedByDerivedKeysAndThroughOthers) {
   const Result result =
-      run("[sheet.run]\ndata = 'r.csv'\nlink.mid = { match = 'key' }\nequations = '''\n  key = join(site, "
+      run("[sheet.run]\ndata = 'r.csv'\nlink.mid = { match = 'key' }\nequations = '''\n  key = concat(site, "
           "\"1\")\n"
           "  deep = mid.height * 2\n'''\n"
           "[sheet.mid]\ndata = 'm.csv'\nlink.sites = { match = 'place = name' }\nequations = 'height = "

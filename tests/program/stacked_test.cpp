@@ -46,7 +46,7 @@ TEST(Stacked, AListIsReadAsWritten) {
   folder.write(
       "study.toml",
       "headers = 'symbol'\n[sheet.log]\ndata = ['b.csv', 'a.csv']\nread = { missing_also = ['err'] }\n"
-      "columns.y.type = 'number'\n");
+      "columns.y.kind = 'number'\n");
   const Outcome outcome = run_program(folder, {"run"});
   EXPECT_EQ(outcome.code, 0);
   EXPECT_EQ(outcome.err, "opensum: warning: y stands in a.csv, but not in b.csv: it is null in those rows\n");

@@ -28,7 +28,7 @@ TEST(StudyKeys, ColumnsGetSymbolsLabelsUnitsKindsAndDigits) {
   EXPECT_EQ(
       written(kSheet +
                   "columns.m = { header = 'Mass of it', unit = 'g', label = 'Mass' }\n"
-                  "columns.id = { header = 2, type = 'number' }\n"
+                  "columns.id = { header = 2, kind = 'number' }\n"
                   "columns.third = { digits = 3 }\ncolumns.full = { digits = 'full' }\n"
                   "equations = '''\n  third = m / 3\n  full \"In full\" = m / 3\n  twice = 2 * id\n'''\n",
               "Mass of it,code\n1,007\n"),
@@ -46,7 +46,7 @@ TEST(StudyKeys, MissingTokensAreReplacedOrAdded) {
   EXPECT_EQ(written(kSheet + "read = { missing_also = ['-999'] }\nequations = 'z = x + 1'\n", table),
             "x,y,z\n,,\n1,2,2\n");
   EXPECT_EQ(written(kSheet + "read = { missing = ['-999'], unreadable = 'null' }\n"
-                             "columns.y = { type = 'number' }\nequations = 'z = y + 1'\n",
+                             "columns.y = { kind = 'number' }\nequations = 'z = y + 1'\n",
                     table),
             "x,y,z\n,,\n1,2,3\n");
 }

@@ -233,7 +233,7 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
     if (members[a].value.null || members[b].value.null) return none;
     return number(y(a) + (x(me) - x(a)) / (x(b) - x(a)) * (y(b) - y(a)), own);
   }
-  if (node.op == Op::area) {
+  if (node.op == Op::area_so_far) {
     std::vector<double> strips;
     for (std::size_t i = 0; i <= me; ++i) {
       if (members[i].value.null) return i == me ? mine.value : from_row(members[i].value, members[i].row);

@@ -317,11 +317,11 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
     case Op::start_of:
     case Op::end_of:
       return period_edge(node, x, own);
-    case Op::has:
+    case Op::contains:
       return truth(text.find(args[1].text) != std::string::npos);
-    case Op::begins:
+    case Op::starts_with:
       return truth(text.rfind(args[1].text, 0) == 0);
-    case Op::ends:
+    case Op::ends_with:
       return truth(text.size() >= args[1].text.size() &&
                    text.compare(text.size() - args[1].text.size(), std::string::npos, args[1].text) == 0);
     case Op::upper:
@@ -479,7 +479,7 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
   if (node.op == Op::clamp) {
     return number(std::min(std::max(args[0].number, args[1].number), args[2].number), own);
   }
-  if (node.op == Op::near) return truth(std::fabs(args[0].number - args[1].number) <= args[2].number);
+  if (node.op == Op::agrees) return truth(std::fabs(args[0].number - args[1].number) <= args[2].number);
   if (is_date_or_text(node.op)) return date_or_text(node, args, own);
   return args.size() == 2 ? two(node, args[0], args[1], own) : function(node, args, own);
 }

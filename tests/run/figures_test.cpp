@@ -51,7 +51,7 @@ std::vector<std::string> texts_of(const BuiltFigure& built, Role role) {
 }
 
 TEST(Figures, ASeriesAndACurveForEachValueOfAColumn) {
-  const BuiltFigure built = figure_of("x = 'x'\ny = 'y'\nsplit = 'site'\nfit = 'line'\n");
+  const BuiltFigure built = figure_of("x = 'x'\ny = 'y'\nby = 'site'\nfit = 'line'\n");
   EXPECT_EQ(of_role(built, Role::point).size(), 7U);
   EXPECT_EQ(of_role(built, Role::curve).size(), 2U);
   EXPECT_EQ(texts_of(built, Role::legend),
@@ -204,7 +204,7 @@ TEST(Figures, BoxesStandAtValuesInTheUnitOfTheAxis) {
 TEST(Figures, CurvesOfOtherGroupsBelongToNoSeries) {
   const auto figures = figures_of(
       "equations = 'late = if(x > 2 [s], \"late\", \"early\")'\n[fit.f]\nx = 'x'\ny = 'z'\nby = 'late'\n"
-      "[plot.p]\nx = 'x'\ny = 'z'\nsplit = 'site'\nfit = 'f'\n");
+      "[plot.p]\nx = 'x'\ny = 'z'\nby = 'site'\nfit = 'f'\n");
   ASSERT_EQ(figures.size(), 1U);
   const auto legend = texts_of(figures[0], Role::legend);
   EXPECT_EQ(std::count_if(legend.begin(), legend.end(),

@@ -82,16 +82,23 @@ std::vector<Case> cases() {
       equation(Code::unknown_name, "a = masss * 2"),
       study(Code::shared_symbol, kSheet + "equations = 'a = x + 1'\n", "x,x,y\n1,2,3\n"),
       equation(Code::function_without_brackets, "a = sqrt * 2"),
-      equation(Code::unknown_constant, "a = const.NA"),
+      equation(Code::unknown_constant, "a = codata.NA"),
       equation(Code::unknown_sheet, "a = rum.mass"),
       equation(Code::unknown_function, "a = squrt(n)"),
+      equation(Code::other_word, "a = near(mass, mass, within: 1 [g])"),
+      equation(Code::other_word, "a = const.N_A"),
+      study(Code::other_word, kSheet + "read = { thousands = '.' }\n"),
       equation(Code::column_called, "a = mass(2)"),
       equation(Code::cannot_add, "a [kW] = (mass + speed) * 2"),
       equation(Code::cannot_subtract, "a = mass - 1"),
       equation(Code::cannot_compare, "a = name == mass"),
       equation(Code::cannot_combine, "a = row_mean(mass, speed)"),
       equation(Code::branches_differ, "a = if(ok, mass, name)"),
-      equation(Code::turns_and_angles, "a [rad/s] = 50 [r/min]"),
+      equation(Code::turns_and_angles, "a [rad/s] = 50 [Hz]"),
+      equation(Code::turns_left, "a [W] = 3 [N m] * (50 [r/min])"),
+      equation(Code::turns_left, "a [W] = 3 [N m] / (2 [s]) + 3 [N m] * (50 [Hz])"),
+      equation(Code::turns_unsaid, "a [r/min] = speed / (5 [cm])"),
+      equation(Code::decays_and_turns, "a [Hz] = 5 [kBq]"),
       equation(Code::text_in_arithmetic, "a = name * 5"),
       equation(Code::code_in_arithmetic, "a = code + 1"),
       equation(Code::kind_not_number, "a = ok + 1"),
@@ -104,7 +111,7 @@ std::vector<Case> cases() {
       equation(Code::readings_added, "a = (t1 + t2) / 2"),
       equation(Code::readings_summed, "a = row_sum(t1, t2)"),
       equation(Code::reading_subtracted, "a = 5 [K] - t1"),
-      equation(Code::reading_times_number, "a = 1.8 * t1"),
+      equation(Code::reading_in_product, "a = 1.8 * t1"),
       equation(Code::difference_as_reading, "a [degC] = t2 - t1"),
       equation(Code::exponent_with_unit, "a = 2^mass"),
       equation(Code::exponent_not_constant, "a = mass^share"),
@@ -114,9 +121,10 @@ std::vector<Case> cases() {
       equation(Code::needless_factor, "a [%] = mass / (3 [kg]) * 100"),
       equation(Code::needs_plain_number, "a = ln(mass)"),
       equation(Code::needs_angle, "a = sin(mass)"),
+      equation(Code::needs_angle, "a = sin(50 [Hz] * 3 [ms])"),
       equation(Code::needs_temperature, "a = kelvin(mass)"),
       equation(Code::argument_count, "a = sqrt(mass, speed)"),
-      equation(Code::argument_needed, "a = near(t1, t2)"),
+      equation(Code::argument_needed, "a = agrees(t1, t2)"),
       equation(Code::unknown_argument, "a = row_mean(t1, t2, null: skip)"),
       equation(Code::argument_twice, "a = row_mean(t1, t2, nulls: skip, nulls: skip)"),
       equation(Code::unit_argument_needed, "a = value(t1, 5)"),
@@ -189,9 +197,9 @@ std::vector<Case> cases() {
       equation(Code::needs_clock, "a = date_time(day, mass)"),
       equation(Code::unknown_period, "a = start_of(day, \"moth\")"),
       equation(Code::needs_text, "a = upper(mass)"),
-      equation(Code::join_of_quantity, "a = join(name, mass)"),
+      equation(Code::concat_of_quantity, "a = concat(name, mass)"),
       study(Code::along_not_increasing,
-            kSheet + "equations = 'a = slope(mass, along: x)'\ncolumns.x = { header = 'speed' }\n",
+            kSheet + "equations = 'a = derivative(mass, along: x)'\ncolumns.x = { header = 'speed' }\n",
             "mass [kg],speed [m/s]\n1,2\n2,3\n3,3\n4,1\n"),
       study(Code::unknown_encoding, kSheet + "read = { encoding = 'latin-99' }\n"),
       study(Code::not_decodable, kSheet + "read = { encoding = 'ascii' }\n", "a,b\n1,\xE9t\xE9\n"),
@@ -201,9 +209,9 @@ std::vector<Case> cases() {
       study(Code::lines_before_header, kSheet, "made by a logger\n2031-04-02\na,b\n1,2\n3,4\n5,6\n"),
       study(Code::lines_below_table, kSheet, "a,b\n1,2\n3,4\nend of data\n2 rows\n"),
       study(Code::values_length, kSheet + "columns.w = { values = [1, 2] }\n"),
-      study(Code::duration_unit, kSheet + "columns.mass = { type = 'duration' }\n"),
+      study(Code::duration_unit, kSheet + "columns.mass = { kind = 'duration' }\n"),
       study(Code::units_row_unknown, kSheet + "read = { units_row = 2 }\n", "a,b\nsec,m\n1,2\n"),
-      study(Code::thousands_sign, kSheet + "read = { thousands = '.' }\n"),
+      study(Code::group_sign, kSheet + "read = { group_char = '.' }\n"),
       study(Code::fill_of_derived_value, kSheet + "fill.t2 = 'warm'\nequations = 'warm = t1 + 1 [K]'\n"),
       study(Code::fill_unfit, kSheet + "fill.t2 = '5'\n"),
       study(Code::fill_of_derived, kSheet + "fill.warm = '0 [degC]'\nequations = 'warm = t1 + 1 [K]'\n"),
@@ -407,7 +415,7 @@ std::vector<Case> cases() {
 // Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
-      Code::already_exists,       Code::unknown_format, Code::no_such_unit, Code::option_value,
+      Code::already_exists,       Code::unknown_format, Code::no_such_unit, Code::option_value,      Code::unknown_option,
       Code::study_not_found,      Code::no_such_cell,   Code::no_such_row,  Code::no_such_line,
       Code::line_of_several_rows, Code::input_changed};
   return codes;
@@ -446,8 +454,8 @@ std::string whole_text() {
     for (const Diagnostic& diagnostic : diagnostics.all()) found = found || diagnostic.code == one.code;
     EXPECT_TRUE(found) << "case " << number << " does not bring about its message:\n"
                        << one.study << render(diagnostics);
-    text +=
-        "--- " + std::to_string(number++) + ", exit code " + std::to_string(diagnostics.exit_code()) + "\n";
+    ++number;
+    text += "--- exit code " + std::to_string(diagnostics.exit_code()) + "\n";
     text += render(diagnostics);
   }
   return text;

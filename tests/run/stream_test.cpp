@@ -125,7 +125,7 @@ std::string study_of(const std::string& keys) {
 TEST(Stream, RowByRow) {
   expect_the_same(study_of("equations = '''\n v = x / t\n w [km] = if(good, 2 * x, null)\n"
                            " root = sqrt(x / (1 [m]))\n mean = row_mean(x, 2 * x, nulls: skip)\n"
-                           " label = join(site, \"!\")\n later = when + 1 [d]\n'''\n"
+                           " label = concat(site, \"!\")\n later = when + 1 [d]\n'''\n"
                            "claims = '\"x is small\": x < 40 [m]'\nclaims_are = 'warnings'"),
                   varied_table(700, 1));
 }
@@ -146,9 +146,9 @@ TEST(Stream, OtherWaysOfWritingCells) {
     rows += fmt::format("{},{};0:{:02}:{:02}.5;{:02}.03.31 10:0{};{}\n", row % 7 == 0 ? "1.234" : "12", row,
                         row / 60, row % 60, row % 28 + 1, row % 10, row % 50 == 3 ? "-1" : "5");
   const std::string study =
-      "[sheet.run]\ndata = 't.csv'\nread = { decimal = ',', thousands = '.', date_format = '%d.%m.%y %H:%M' "
+      "[sheet.run]\ndata = 't.csv'\nread = { decimal_char = ',', group_char = '.', date_format = '%d.%m.%y %H:%M' "
       "}\n"
-      "columns.t = { header = 't', type = 'duration' }\ncolumns.run = { header = 'run', missing = ['-1'] }\n"
+      "columns.t = { header = 't', kind = 'duration' }\ncolumns.run = { header = 'run', missing = ['-1'] }\n"
       "equations = 'y = x / t * run'\n";
   expect_the_same(study, rows);
   expect_the_same("write = []\n" + study, rows);
@@ -188,7 +188,7 @@ TEST(Stream, Fills) {
 TEST(Stream, FiguresAndFitsHoldTheirColumns) {
   expect_the_same(study_of("equations = 'v = x / t'") +
                       "[fit.f]\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'good'\n"
-                      "[plot.p]\nx = 't'\ny = 'x'\nsplit = 'site'\nkeep = 'x > 0 [m]'\nfit = 'f'\n"
+                      "[plot.p]\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'x > 0 [m]'\nfit = 'f'\n"
                       "[plot.q]\nkind = 'box'\nx = 'when'\ny = 'x'\n[plot.r]\nx = 'when'\ny = 'v'\n",
                   varied_table(300, 4));
 }
@@ -249,7 +249,7 @@ TEST(Stream, RowsThatAreKept) {
     expect_the_same(
         study_of("keep = '" + std::string(keep) +
                  "'\nequations = '''\n v = x / t\n r = abs(v / (1 [m/s]))\n m = col_mean(v, by: site)\n"
-                 " l = join(site, \"!\")\n'''\nfill.when = 'col_first(self)'\n"
+                 " l = concat(site, \"!\")\n'''\nfill.when = 'col_first(self)'\n"
                  "claims = '\"x is small\": x < 40 [m]'\nclaims_are = 'warnings'\n"),
         data);
   }
@@ -273,7 +273,7 @@ TEST(Stream, LinksToSheetsThatAreHeld) {
                "link.curve = { match = 'x', how = 'interpolate' }\n"
                "link.near = { sheet = 'curve', match = 'x', how = 'nearest', within = '12 [m]' }\n"
                "link.before = { sheet = 'curve', match = 'x', how = 'previous' }\n"
-               "equations = '''\n d [m] = places.depth + x\n k = join(places.kind, site)\n"
+               "equations = '''\n d [m] = places.depth + x\n k = concat(places.kind, site)\n"
                " c = curve.y\n n = near.y / t\n b = before.y\n"
                " m = col_mean(d, by: k)\n'''") +
           places + curve,
@@ -287,7 +287,7 @@ TEST(Stream, LinksToSheetsThatAreHeld) {
 TEST(Stream, WhatCannotIsHeld) {
   const std::string data = varied_table(200, 6);
   for (const char* keys :
-       {"equations = 'm = previous(site)'", "equations = 'm = slope(x, along: row_number())'",
+       {"equations = 'm = previous(site)'", "equations = 'm = derivative(x, along: row_number())'",
         "equations = 'm = col_mean(x - col_mean(x))'", "sort_by = ['x']\nequations = 'v = x / t'",
         "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
     expect_the_same(study_of(keys), data, Expected::held);

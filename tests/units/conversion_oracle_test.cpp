@@ -169,7 +169,7 @@ class Oracle {
 };
 
 // Dimensions that the oracle shares and we keep apart, or the other way round.
-bool turning_differs(const Unit& a, const Unit& b) { return mismatch(a, b) == Mismatch::turning; }
+bool turning_differs(const Unit& a, const Unit& b) { return mismatch(a, b).counted != CountFault::none; }
 
 TEST(ConversionOracle, AgreesOnEveryPair) {
   const Oracle oracle;
