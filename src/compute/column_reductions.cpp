@@ -33,7 +33,7 @@ void RowList::add(std::size_t row) {
 
 namespace {
 
-Grouping grouped(const std::vector<const std::vector<Chunk>*>& keys, std::size_t rows) {
+Grouping grouped(const std::vector<GroupKey>& keys, std::size_t rows) {
   Grouping grouping;
   grouping.group_of_row.assign(rows, 0);
   if (keys.empty()) return grouping;
@@ -60,17 +60,17 @@ Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole)
   std::vector<std::vector<Chunk>> values;
   values.reserve(keys.size());
   for (const Program& key : keys) values.push_back(evaluated(key, whole));
-  std::vector<const std::vector<Chunk>*> pointers;
-  pointers.reserve(keys.size());
-  for (const std::vector<Chunk>& key : values) pointers.push_back(&key);
-  return grouped(pointers, whole.rows);
+  std::vector<GroupKey> by;
+  by.reserve(keys.size());
+  for (std::size_t k = 0; k < keys.size(); ++k) by.push_back({&values[k], keys[k].kind});
+  return grouped(by, whole.rows);
 }
 
 Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows) {
-  std::vector<const std::vector<Chunk>*> pointers;
-  pointers.reserve(keys.size());
-  for (const Column* key : keys) pointers.push_back(&key->chunks);
-  return grouped(pointers, rows);
+  std::vector<GroupKey> by;
+  by.reserve(keys.size());
+  for (const Column* key : keys) by.push_back({&key->chunks, key->kind});
+  return grouped(by, rows);
 }
 
 namespace {

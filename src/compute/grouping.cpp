@@ -3,11 +3,13 @@
 
 #include <cstring>
 
+#include "table/decimal.h"
+
 namespace opensum {
 namespace {
 
 // The bytes of a key: equal keys have equal bytes, and a null is unlike every value.
-void append_key(std::string& bytes, const Chunk& chunk, std::size_t i) {
+void append_key(std::string& bytes, const Chunk& chunk, Kind kind, std::size_t i) {
   if (chunk.null_at(i)) {
     bytes += 'n';
     return;
@@ -17,7 +19,7 @@ void append_key(std::string& bytes, const Chunk& chunk, std::size_t i) {
     bytes += chunk.texts[i];
     return;
   }
-  const double number = chunk.numbers[i] == 0 ? 0 : chunk.numbers[i];
+  const double number = kind == Kind::date ? chunk.numbers[i] + 0.0 : as_typed(chunk.numbers[i]);
   char raw[sizeof number];
   std::memcpy(raw, &number, sizeof number);
   bytes += 'd';
@@ -26,8 +28,7 @@ void append_key(std::string& bytes, const Chunk& chunk, std::size_t i) {
 
 }  // namespace
 
-LocalGroups local_groups(const std::vector<const std::vector<Chunk>*>& keys, std::size_t first,
-                         std::size_t rows) {
+LocalGroups local_groups(const std::vector<GroupKey>& keys, std::size_t first, std::size_t rows) {
   LocalGroups groups;
   groups.of_row.resize(rows);
   std::unordered_map<std::string, std::uint32_t> known;
@@ -35,7 +36,8 @@ LocalGroups local_groups(const std::vector<const std::vector<Chunk>*>& keys, std
   for (std::size_t i = 0; i < rows; ++i) {
     const std::size_t row = first + i;
     bytes.clear();
-    for (const std::vector<Chunk>* key : keys) append_key(bytes, (*key)[row / kChunkRows], row % kChunkRows);
+    for (const GroupKey& key : keys)
+      append_key(bytes, (*key.values)[row / kChunkRows], key.kind, row % kChunkRows);
     const auto [found, is_new] = known.try_emplace(bytes, static_cast<std::uint32_t>(groups.keys.size()));
     if (is_new) groups.keys.push_back(bytes);
     groups.of_row[i] = found->second;

@@ -11,6 +11,12 @@
 
 namespace opensum {
 
+/// The values by which rows are grouped. Numbers are the same as decimals; dates are instants.
+struct GroupKey {
+  const std::vector<Chunk>* values = nullptr;
+  Kind kind = Kind::number;
+};
+
 /// The groups of some consecutive rows among themselves. Equal keys have equal bytes; a null is a key of its
 /// own.
 struct LocalGroups {
@@ -19,8 +25,7 @@ struct LocalGroups {
 };
 
 /// The groups of `rows` rows from row `first` on; `keys` are the values by which they are grouped.
-LocalGroups local_groups(const std::vector<const std::vector<Chunk>*>& keys, std::size_t first,
-                         std::size_t rows);
+LocalGroups local_groups(const std::vector<GroupKey>& keys, std::size_t first, std::size_t rows);
 
 /// Numbers for keys, in the order in which they are met.
 class GroupNumbers {

@@ -6,6 +6,8 @@
 #include <cmath>
 #include <cstdint>
 
+#include "table/decimal.h"
+
 namespace opensum {
 namespace {
 
@@ -94,23 +96,31 @@ void mark_where(Register& out, std::size_t rows, Null null, Condition condition)
   }
 }
 
-double round_half_even(double x) { return std::nearbyint(x); }
-
-// Rounds x to multiples of step by way of a rounding to whole numbers. A step that is one over a whole
-// number (0.1, 0.25) is applied as a product and a quotient of whole numbers, which gives 0.3 and not
-// 0.30000000000000004.
-template <typename Round>
-double rounded(double x, double step, Round round) {
-  const double inverse = std::round(1 / step);
-  if (step < 1 && inverse > 0 && 1 / inverse == step) return round(x * inverse) / inverse;
-  return round(x / step) * step;
+bool map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+                  Rounding rounding) {
+  const double step = instruction.step;
+  return map1(in, out, rows, [=](double x) { return rounded_typed(x, step, rounding); });
 }
 
-template <typename Round>
-bool map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
-                  Round round) {
-  const double step = instruction.step;
-  return map1(in, out, rows, [=](double x) { return rounded(x, step, round); });
+// Compares numbers as decimals: at once where they are plainly apart, and once more where they are not.
+template <typename Compare>
+bool map_comparison(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+                    Compare compare) {
+  const auto plainly = [=](double a, double b) { return compare(a, b) ? 1.0 : 0.0; };
+  if (instruction.on_instants) return map2(in, out, rows, plainly);
+  const double* a = in[0].numbers;
+  const double* b = in[1].numbers;
+  double* result = out.numbers.data();
+  Lanes near{};
+  for_each_row(rows, [&](std::size_t i, std::size_t lane) {
+    result[i] = plainly(a[i], b[i]);
+    near[lane] += may_be_same(a[i], b[i]) ? 1.0 : 0.0;
+  });
+  if (all_zero(near)) return true;
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (a[i] != b[i] && may_be_same(a[i], b[i])) result[i] = plainly(compare_typed(a[i], b[i]), 0);
+  }
+  return true;
 }
 
 // True and false with nulls: a side that decides alone decides even beside a null.
@@ -197,8 +207,9 @@ void is_any(const Instruction& instruction, std::span<const View> in, Register& 
       if (const Null null = candidate.null(i)) {
         if (!unknown) unknown = null;
       } else {
-        found = found || (instruction.on_text ? candidate.texts[i] == in[0].texts[i]
-                                              : candidate.numbers[i] == in[0].numbers[i]);
+        found = found || (instruction.on_text       ? candidate.texts[i] == in[0].texts[i]
+                          : instruction.on_instants ? candidate.numbers[i] == in[0].numbers[i]
+                                                    : same_typed(candidate.numbers[i], in[0].numbers[i]));
       }
     }
     out.numbers[i] = found ? 1 : 0;
@@ -212,10 +223,7 @@ void text_comparison(std::span<const View> in, Register& out, std::size_t rows, 
   }
 }
 
-double modulo(double a, double b) {
-  const double rest = std::fmod(a, b);
-  return rest != 0 && (rest < 0) != (b < 0) ? rest + b : rest;
-}
+double modulo(double a, double b) { return b == 0 ? std::nan("") : modulo_typed(a, b); }
 
 bool power(std::span<const View> in, Register& out, std::size_t rows) {
   const double* exponent = in[1].numbers;
@@ -261,17 +269,17 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
     case Op::modulo:
       return map2(in, out, rows, modulo);
     case Op::equal:
-      return map2(in, out, rows, [](double a, double b) { return a == b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a == b; });
     case Op::not_equal:
-      return map2(in, out, rows, [](double a, double b) { return a != b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a != b; });
     case Op::less:
-      return map2(in, out, rows, [](double a, double b) { return a < b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a < b; });
     case Op::less_equal:
-      return map2(in, out, rows, [](double a, double b) { return a <= b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a <= b; });
     case Op::greater:
-      return map2(in, out, rows, [](double a, double b) { return a > b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a > b; });
     case Op::greater_equal:
-      return map2(in, out, rows, [](double a, double b) { return a >= b ? 1.0 : 0.0; });
+      return map_comparison(instruction, in, out, rows, [](double a, double b) { return a >= b; });
     case Op::logical_not:
       return map1(in, out, rows, [](double x) { return 1 - x; });
     case Op::arc_tangent2:
@@ -313,13 +321,13 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
     case Op::hyperbolic_tangent:
       return map1(in, out, rows, [](double x) { return std::tanh(x); });
     case Op::round_to:
-      return map_rounding(instruction, in, out, rows, round_half_even);
+      return map_rounding(instruction, in, out, rows, Rounding::half_even);
     case Op::floor_to:
-      return map_rounding(instruction, in, out, rows, [](double x) { return std::floor(x); });
+      return map_rounding(instruction, in, out, rows, Rounding::down);
     case Op::ceil_to:
-      return map_rounding(instruction, in, out, rows, [](double x) { return std::ceil(x); });
+      return map_rounding(instruction, in, out, rows, Rounding::up);
     default:
-      return map_rounding(instruction, in, out, rows, [](double x) { return std::trunc(x); });
+      return map_rounding(instruction, in, out, rows, Rounding::toward_zero);
   }
 }
 
@@ -419,7 +427,7 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       return;
     case Op::agrees:
       for (std::size_t i = 0; i < rows; ++i) {
-        out.numbers[i] = std::fabs(in[0].numbers[i] - in[1].numbers[i]) <= in[2].numbers[i] ? 1 : 0;
+        out.numbers[i] = within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]) ? 1 : 0;
       }
       return;
     default:

@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "compute/row_hash.h"
+#include "table/decimal.h"
 #include "table/parallel.h"
 
 namespace opensum {
@@ -14,11 +15,19 @@ namespace {
 
 constexpr std::size_t kListedRepeats = 5;
 
-// The number of a key there as one here; -0 is 0.
-double number_of(const LinkKey& key, std::size_t row) {
-  const double number = key.conversion(key.there->number(row));
-  return number == 0 ? 0 : number;
+// The number of a key as a decimal, by which rows are matched; dates are instants.
+double matched_number(const Column& column, double number) {
+  return column.kind == Kind::date ? number : as_typed(number);
 }
+
+// The number of a key there as one here.
+double converted_number(const LinkKey& key, std::size_t row) { return key.conversion(key.there->number(row)); }
+
+double number_of(const LinkKey& key, std::size_t row) {
+  return matched_number(*key.there, converted_number(key, row));
+}
+
+double number_here(const Column& here, std::size_t row) { return matched_number(here, here.number(row)); }
 
 RowMap empty_map(std::size_t rows) {
   RowMap map;
@@ -136,12 +145,12 @@ class RowFinder::Index {
     for (std::size_t k = 0; k < exact_; ++k) {
       if (here[k]->null(row)) return RowHash::kNone;
       hash = hash_of(
-          hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row)) : hash_of(here[k]->number(row)));
+          hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row)) : hash_of(number_here(*here[k], row)));
     }
     return hash_.find(hash, [&](std::size_t there) {
       for (std::size_t k = 0; k < exact_; ++k) {
         const bool same = here[k]->kind == Kind::text ? here[k]->text(row) == keys_[k].there->text(there)
-                                                      : here[k]->number(row) == number_of(keys_[k], there);
+                                                      : number_here(*here[k], row) == number_of(keys_[k], there);
         if (!same) return false;
       }
       return true;
@@ -159,18 +168,19 @@ class RowFinder::Index {
     if (here.back()->null(row)) return;
     const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
     if (sorted.empty()) return;
-    const double wanted = here.back()->number(row);
+    const double wanted = number_here(*here.back(), row);
     const auto above = std::lower_bound(sorted.begin(), sorted.end(), Entry(wanted, 0));
     if (how_ == LinkHow::interpolate) {
-      between(row, wanted, sorted, above, map);
+      between(row, here.back()->number(row), wanted, sorted, above, map);
     } else {
       choose(row, wanted, sorted, above, map);
     }
   }
 
-  bool too_far(double distance) const { return within_ >= 0 && distance > within_; }
+  bool too_far(double a, double b) const { return within_ >= 0 && !within_typed(a, b, within_); }
 
-  void between(std::size_t row, double wanted, const std::vector<Entry>& sorted,
+  // `exact` is the number that is looked up, `wanted` its decimal.
+  void between(std::size_t row, double exact, double wanted, const std::vector<Entry>& sorted,
                std::vector<Entry>::const_iterator above, RowMap& map) const {
     if (above == sorted.end() || (above == sorted.begin() && above->first != wanted)) {
       map.why[row] = Reason::out_of_range;
@@ -181,10 +191,11 @@ class RowFinder::Index {
       return;
     }
     const auto below = std::prev(above);
-    if (too_far(wanted - below->first) || too_far(above->first - wanted)) return;
+    if (too_far(wanted, below->first) || too_far(above->first, wanted)) return;
     map.first[row] = below->second;
     map.second[row] = above->second;
-    map.part[row] = (wanted - below->first) / (above->first - below->first);
+    const double from = converted_number(last(), below->second);
+    map.part[row] = (exact - from) / (converted_number(last(), above->second) - from);
   }
 
   void choose(std::size_t row, double wanted, const std::vector<Entry>& sorted,
@@ -200,15 +211,14 @@ class RowFinder::Index {
       if (!exact) chosen = std::prev(above);
     } else if (!exact && has_below) {
       const auto below = std::prev(above);
-      const double to_below = wanted - below->first;
-      const double to_above = above == sorted.end() ? HUGE_VAL : above->first - wanted;
-      if (to_below == to_above && !too_far(to_below)) {
+      const int nearer = above == sorted.end() ? -1 : nearer_typed(wanted, below->first, above->first);
+      if (nearer == 0 && !too_far(wanted, below->first)) {
         map.why[row] = Reason::ambiguous;
         return;
       }
-      chosen = to_below < to_above ? below : above;
+      chosen = nearer < 0 ? below : above;
     }
-    if (!too_far(std::fabs(chosen->first - wanted))) map.first[row] = chosen->second;
+    if (!too_far(chosen->first, wanted)) map.first[row] = chosen->second;
   }
 
   std::vector<LinkKey> keys_;

@@ -5,6 +5,7 @@
 
 #include "compute/kernels.h"
 #include "compute/statistics.h"
+#include "table/decimal.h"
 
 namespace opensum {
 namespace {
@@ -43,7 +44,7 @@ std::size_t extreme(Op op, std::span<const View> in, std::size_t row) {
     if (in[k].null(row)) continue;
     const double value = in[k].numbers[row];
     if (best == in.size() ||
-        (op == Op::row_min_name ? value < in[best].numbers[row] : value > in[best].numbers[row])) {
+        compare_typed(value, in[best].numbers[row]) == (op == Op::row_min_name ? -1 : 1)) {
       best = k;
     }
   }

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "compute/statistics.h"
+#include "table/decimal.h"
 
 namespace opensum {
 namespace {
@@ -194,6 +195,10 @@ class Sequence {
     }
   }
 
+  bool same(double a, double b) const {
+    return stage_.value.kind == Kind::date ? a == b : same_typed(a, b);
+  }
+
   // Ranks from 1; equal values share the mean of theirs.
   void ranks() {
     std::vector<std::size_t> known;
@@ -208,7 +213,7 @@ class Sequence {
                      [&](std::size_t a, std::size_t b) { return number(a) < number(b); });
     for (std::size_t begin = 0; begin < known.size();) {
       std::size_t end = begin + 1;
-      while (end < known.size() && number(known[end]) == number(known[begin])) ++end;
+      while (end < known.size() && same(number(known[end]), number(known[begin]))) ++end;
       const double shared = static_cast<double>(begin + 1 + end) / 2;
       for (; begin < end; ++begin) set(known[begin], shared);
     }

@@ -6,6 +6,7 @@
 #include "equation/checker_impl.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
+#include "table/decimal.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -249,6 +250,7 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
   value = settled(std::move(value));
   const NamedArgument* to = named(node, "to");
   double step = 1;
+  const Unit unit = value->type.unit;
   if (to == nullptr) {
     if (!value->type.unit.is_one()) {
       return fail(Code::rounding_needs_step, node.mark,
@@ -260,18 +262,22 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
     if (given->op != Op::constant || given->number <= 0) {
       return fail(Code::step_not_positive, to->value->span, {written(*to->value)});
     }
-    const Unit unit = difference_unit(value->type.unit);
-    if (mismatch(unit, given->type.unit)) {
+    if (mismatch(difference_unit(value->type.unit), given->type.unit)) {
       return fail_pair(Code::cannot_combine, argument, *to->value,
                        pair_args(argument, value->type, *to->value, given->type));
     }
-    // Through the value's own unit, so that steps of whole tenths stay exact.
-    step = conversion(given->type.unit, value->type.unit, true)(given->number);
+    step = given->number;
+    if (value->type.unit.is_reading() != given->type.unit.is_reading()) {
+      step = as_typed(conversion(given->type.unit, value->type.unit, true)(step));
+    } else {
+      // In the unit of the step, in which its multiples are decimals.
+      value = converted(std::move(value), given->type.unit);
+    }
   }
   const Type type = value->type;
   CheckedPtr result = operation(signature.op, type, node.span, std::move(value));
   result->number = step;
-  return result;
+  return converted(std::move(result), unit);
 }
 
 CheckedPtr Checker::check_clamp(const Node& node, const Signature& signature) {

@@ -37,6 +37,7 @@ class Compiler {
     for (const CheckedPtr& arg : node.args) {
       instruction.in.push_back(emit(*arg));
       if (arg->type.kind == Kind::text && !arg->type.any) instruction.on_text = true;
+      if (arg->type.kind == Kind::date && !arg->type.any) instruction.on_instants = true;
     }
     instruction.gives_text = node.type.kind == Kind::text;
     instruction.step = node.number;

@@ -20,7 +20,8 @@ struct Instruction {
   Op op{};
   std::uint32_t out = 0;
   std::vector<Operand> in;
-  bool on_text = false;  ///< the operands compared are texts
+  bool on_text = false;      ///< the operands compared are texts
+  bool on_instants = false;  ///< the operands compared are dates, which are no decimals
   bool gives_text = false;
   double step = 1;  ///< of a rounding
   Conversion conversion;

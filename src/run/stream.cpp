@@ -236,10 +236,10 @@ class SheetStream::Passes {
     std::vector<std::vector<Chunk>> keys;
     keys.reserve(stage.keys.size());
     for (const Program& key : stage.keys) keys.push_back(values(key, own, block));
-    std::vector<const std::vector<Chunk>*> pointers;
-    pointers.reserve(keys.size());
-    for (const std::vector<Chunk>& key : keys) pointers.push_back(&key);
-    return local_groups(pointers, 0, block.table.rows);
+    std::vector<GroupKey> by;
+    by.reserve(keys.size());
+    for (std::size_t k = 0; k < keys.size(); ++k) by.push_back({&keys[k], stage.keys[k].kind});
+    return local_groups(by, 0, block.table.rows);
   }
 
   static std::vector<std::size_t> group_of_row(const LocalGroups& local,

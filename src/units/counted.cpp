@@ -70,6 +70,15 @@ Counted paired(Counted counted, bool alone) {
   return counted;
 }
 
+Counted without_named_turns(Counted counted) {
+  if (opposite(counted.turns, counted.angle)) {
+    const Rational both = common(counted.turns, counted.angle);
+    counted.turns = counted.turns - both;
+    counted.angle = counted.angle + both;
+  }
+  return counted;
+}
+
 CountChange count_change(const Counted& source, const Counted& target, bool alone) {
   const Counted from = paired(source, alone);
   const Counted to = paired(target, alone);
@@ -89,7 +98,8 @@ CountChange count_change(const Counted& source, const Counted& target, bool alon
   if (alike(from.pi, vanishing) && !(magnitude(from.pi) < magnitude(vanishing))) return {};
   if (!alone) return fails(CountFault::turns_left);
   const bool angle_for_turns = (!from.angle.is_zero() && from.all_turns().is_zero()) ||
-                               (!to.angle.is_zero() && to.all_turns().is_zero());
+                               (!to.angle.is_zero() && to.all_turns().is_zero()) ||
+                               opposite(from.angle, from.all_turns());
   if (angle_for_turns) return fails(CountFault::turns_and_angles);
   if (!to.turns.is_zero() && from.all_turns().is_zero()) return fails(CountFault::turns_unsaid);
   return {};

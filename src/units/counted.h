@@ -32,6 +32,10 @@ struct Counted {
 /// counts is at hand (`alone`), an angle over pi makes turns, too.
 Counted paired(Counted counted, bool alone);
 
+/// The same with named turns over angles, or angles over turns, as the plain numbers that they are, for values that
+/// are converted to it by `count_change`.
+Counted without_named_turns(Counted counted);
+
 /// Why one cannot be given as the other.
 enum class CountFault : std::uint8_t {
   none,

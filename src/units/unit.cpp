@@ -105,13 +105,15 @@ void name_counted(Symbols& symbols, const Unit& unit, const Counted& counted) {
   const bool alone = unit.is_count_or_rate();
   if (!counted.turns.is_zero()) merge(symbols, "r", counted.turns);
   // A bare count of cycles is shown as a plain number, and the time of one as a time.
-  if (!counted.cycles.is_zero() && !unit.is_dimensionless() && !(alone && counted.cycles < 0)) {
+  const bool plain = alone && counted.angle.is_zero() && (unit.is_dimensionless() || counted.cycles < 0);
+  if (!counted.cycles.is_zero() && !plain) {
     merge(symbols, "Hz", counted.cycles);
     merge(symbols, "s", counted.cycles);
   }
   if (alone && counted.angle == 1 && counted.all_turns().is_zero()) {
     symbols.insert(symbols.begin(), {"rad", 1});
   }
+  if (alone && !counted.angle.is_zero() && !counted.all_turns().is_zero()) merge(symbols, "rad", counted.angle);
   const auto rate = std::find_if(symbols.begin(), symbols.end(), [&](const auto& s) {
     return s.first == "s" && s.second == -counted.decays;
   });
@@ -227,7 +229,7 @@ Unit coherent(const Unit& unit) {
   if (base && base->size() < symbols.size()) {
     symbols = *base;
   }
-  const Counted counted = paired(unit.counted, unit.is_count_or_rate());
+  const Counted counted = without_named_turns(paired(unit.counted, unit.is_count_or_rate()));
   if (symbols.size() > 1 && counted.all_turns().is_zero()) {
     for (const Named& named : renamable_units()) {
       const bool energy_density = std::string_view(named.symbol) == "Pa" && mentions(symbols, "J");

@@ -5,7 +5,11 @@
 
 #include <cmath>
 #include <iostream>
+#include <optional>
 #include <random>
+
+#include "reference/exact.h"
+#include "units/unit_system.h"
 
 namespace opensum {
 namespace {
@@ -28,6 +32,9 @@ Column numbers(const std::vector<double>& values, OriginId origin, std::mt19937&
   return column;
 }
 
+using reference::Exact;
+using reference::typed;
+
 // What a row here should find: the row there, the row after it, or a reason.
 struct Found {
   std::size_t first = RowMap::kNone;
@@ -35,50 +42,65 @@ struct Found {
   Reason why = Reason::no_match;
 };
 
-Found plain(const Column& here, const Column& there, std::size_t row, LinkHow how, double within) {
+// By exact fractions of the decimals.
+std::vector<std::optional<Exact>> exact_numbers(const Column& column, const Conversion& conversion = {}) {
+  std::vector<std::optional<Exact>> all(column.rows);
+  for (std::size_t row = 0; row < column.rows; ++row) {
+    if (!column.null(row)) all[row] = typed(conversion(column.number(row)));
+  }
+  return all;
+}
+
+Found plain(const std::optional<Exact>& here, const std::vector<std::optional<Exact>>& there, LinkHow how,
+            double within) {
   Found found;
-  if (here.null(row)) return found;
-  const double wanted = here.number(row);
-  double below = -HUGE_VAL;
-  double above = HUGE_VAL;
+  if (!here) return found;
+  const Exact& wanted = *here;
+  Exact below;
+  Exact above;
   std::size_t below_row = RowMap::kNone;
   std::size_t above_row = RowMap::kNone;
-  for (std::size_t other = 0; other < there.rows; ++other) {
-    if (there.null(other)) continue;
-    const double value = there.number(other);
-    if (value <= wanted && value > below) {
+  for (std::size_t other = 0; other < there.size(); ++other) {
+    if (!there[other]) continue;
+    const Exact& value = *there[other];
+    if (value <= wanted && (below_row == RowMap::kNone || value > below)) {
       below = value;
       below_row = other;
     }
-    if (value >= wanted && value < above) {
+    if (value >= wanted && (above_row == RowMap::kNone || value < above)) {
       above = value;
       above_row = other;
     }
   }
-  const auto near_enough = [&](double distance) { return within < 0 || distance <= within; };
+  const auto near_enough = [&](const Exact& distance) { return within < 0 || distance <= typed(within); };
   if (below_row == above_row && below_row != RowMap::kNone) {
     found.first = below_row;
     return found;
   }
+  const bool has_below = below_row != RowMap::kNone;
+  const bool has_above = above_row != RowMap::kNone;
   switch (how) {
     case LinkHow::previous:
-      if (below_row == RowMap::kNone) {
+      if (!has_below) {
         // A column without values there has no range to be out of.
-        found.why = above_row == RowMap::kNone ? Reason::no_match : Reason::out_of_range;
+        found.why = has_above ? Reason::out_of_range : Reason::no_match;
       } else if (near_enough(wanted - below)) {
         found.first = below_row;
       }
       return found;
     case LinkHow::nearest:
-      if (wanted - below == above - wanted && below_row != RowMap::kNone) {
+      if (!has_below && !has_above) return found;
+      if (has_below && has_above && wanted - below == above - wanted) {
         if (near_enough(wanted - below)) found.why = Reason::ambiguous;
-      } else if (near_enough(std::min(wanted - below, above - wanted))) {
-        found.first = wanted - below < above - wanted ? below_row : above_row;
+      } else if (!has_above || (has_below && wanted - below < above - wanted)) {
+        if (near_enough(wanted - below)) found.first = below_row;
+      } else if (near_enough(above - wanted)) {
+        found.first = above_row;
       }
       return found;
     case LinkHow::interpolate:
-      if (below_row == RowMap::kNone || above_row == RowMap::kNone) {
-        found.why = below_row == above_row ? Reason::no_match : Reason::out_of_range;
+      if (!has_below || !has_above) {
+        found.why = has_below || has_above ? Reason::out_of_range : Reason::no_match;
       } else if (near_enough(wanted - below) && near_enough(above - wanted)) {
         found.first = below_row;
         found.second = above_row;
@@ -87,6 +109,46 @@ Found plain(const Column& here, const Column& there, std::size_t row, LinkHow ho
     default:
       return found;
   }
+}
+
+// Tenths of mm here, hundredths of cm there: what people see as the same is the same, whatever their doubles are.
+TEST(Links, MatchDecimalsAcrossUnits) {
+  const UnitSystem units;
+  const Conversion to_mm = conversion(*units.read("cm").unit, *units.read("mm").unit);
+  std::mt19937 random(44);
+  std::size_t compared = 0;
+  std::size_t matched = 0;
+  for (int round = 0; round < 20; ++round) {
+    std::vector<double> there_values;
+    for (int k = 0; k < 100; ++k) there_values.push_back((3 * k + static_cast<int>(random() % 2)) / 100.0);
+    std::shuffle(there_values.begin(), there_values.end(), random);
+    std::vector<double> here_values;
+    for (int i = 0; i < 100; ++i) here_values.push_back(static_cast<double>(random() % 620) / 20.0);
+    const Column here = numbers(here_values, 1, random, 5);
+    const Column there = numbers(there_values, 2, random, 5);
+    const auto exact_here = exact_numbers(here);
+    const auto exact_there = exact_numbers(there, to_mm);
+    for (const LinkHow how : {LinkHow::equal, LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
+      for (const double within : {-1.0, 0.05, 0.1, 0.15}) {
+        RepeatedKeys repeated;
+        const RowMap map = match_rows({{&here, &there, to_mm}}, how, within, here.rows, there.rows, repeated);
+        ASSERT_EQ(repeated.count, 0U);
+        for (std::size_t row = 0; row < here.rows; ++row) {
+          const Found expected = plain(exact_here[row], exact_there, how, within);
+          ASSERT_EQ(map.first[row], expected.first) << static_cast<int>(how) << " of " << here.number(row);
+          ASSERT_EQ(map.second[row], expected.second);
+          if (expected.first == RowMap::kNone) {
+            ASSERT_EQ(map.why[row], expected.why);
+          } else {
+            ++matched;
+          }
+          ++compared;
+        }
+      }
+    }
+  }
+  std::cout << compared << " look-ups of decimals compared, " << matched << " of them matched\n";
+  EXPECT_GT(matched, compared / 4);
 }
 
 TEST(Links, AgreeWithAPlainSearch) {
@@ -102,6 +164,8 @@ TEST(Links, AgreeWithAPlainSearch) {
     for (std::size_t i = 0; i < 40; ++i) here_values.push_back(static_cast<double>(random() % 90) / 2 - 3);
     const Column here = numbers(here_values, 1, random, 10);
     const Column there = numbers(there_values, 2, random, 15);
+    const auto exact_here = exact_numbers(here);
+    const auto exact_there = exact_numbers(there);
     for (const LinkHow how : {LinkHow::equal, LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
       for (const double within : {-1.0, 0.5, 1.5}) {
         RepeatedKeys repeated;
@@ -109,7 +173,7 @@ TEST(Links, AgreeWithAPlainSearch) {
             match_rows({{&here, &there, Conversion()}}, how, within, here.rows, there.rows, repeated);
         ASSERT_EQ(repeated.count, 0U);
         for (std::size_t row = 0; row < here.rows; ++row) {
-          const Found expected = plain(here, there, row, how, within);
+          const Found expected = plain(exact_here[row], exact_there, how, within);
           ASSERT_EQ(map.first[row], expected.first) << static_cast<int>(how) << " row " << row;
           ASSERT_EQ(map.second[row], expected.second);
           if (expected.first == RowMap::kNone) {
@@ -161,7 +225,7 @@ TEST(Links, OfTwoKeysAgreeWithAPlainSearch) {
         }
         bool any = false;
         for (std::size_t other = 0; other < 15; ++other) any = any || !same_group.null(other);
-        const Found expected = plain(value_here, same_group, row, how, 5);
+        const Found expected = plain(exact_numbers(value_here)[row], exact_numbers(same_group), how, 5);
         ASSERT_EQ(map.first[row], expected.first) << static_cast<int>(how) << " row " << row;
         ASSERT_EQ(map.second[row], expected.second);
         if (expected.first == RowMap::kNone && any) {

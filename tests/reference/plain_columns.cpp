@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "reference/exact.h"
 #include "reference/plain_evaluator.h"
 
 namespace opensum::reference {
@@ -20,9 +21,9 @@ Value from_row(Value value, std::size_t row) {
   return value;
 }
 
-bool same_key(const Value& a, const Value& b) {
+bool same_key(Kind kind, const Value& a, const Value& b) {
   if (a.null || b.null) return static_cast<bool>(a.null) == static_cast<bool>(b.null);
-  return a.number == b.number && a.text == b.text;
+  return (kind == Kind::number ? typed(a.number) == typed(b.number) : a.number == b.number) && a.text == b.text;
 }
 
 std::vector<Member> members_of(const Checked& node, const std::vector<const Column*>& columns,
@@ -33,7 +34,7 @@ std::vector<Member> members_of(const Checked& node, const std::vector<const Colu
   for (std::size_t other = 0; other < columns.front()->rows; ++other) {
     bool same = true;
     for (std::size_t k = first_key; k < node.args.size(); ++k) {
-      same = same && same_key(evaluate(*node.args[k], columns, row, own),
+      same = same && same_key(node.args[k]->type.kind, evaluate(*node.args[k], columns, row, own),
                               evaluate(*node.args[k], columns, other, own));
     }
     if (!same) continue;
@@ -150,15 +151,16 @@ Value window(const Checked& node, const std::vector<Member>& members, std::size_
   return number(node.op == Op::moving_sd ? deviation(known) : quantile(known, 0.5), own);
 }
 
-Value rank(const std::vector<Member>& members, std::size_t place, OriginId own) {
+Value rank(Kind kind, const std::vector<Member>& members, std::size_t place, OriginId own) {
   const Value& mine = members[place].value;
   if (mine.null) return mine;
   double below = 0;
   double equal = 0;
   for (const Member& member : members) {
     if (member.value.null) continue;
-    below += member.value.number < mine.number ? 1 : 0;
-    equal += member.value.number == mine.number ? 1 : 0;
+    const bool same = same_key(kind, member.value, mine);
+    below += !same && member.value.number < mine.number ? 1 : 0;
+    equal += same ? 1 : 0;
   }
   return number(below + (1 + equal) / 2, own);
 }
@@ -195,7 +197,7 @@ Value sequence(const Checked& node, const std::vector<Member>& members, std::siz
     case Op::max_so_far:
       return so_far(node, members, place, own);
     case Op::rank:
-      return rank(members, place, own);
+      return rank(node.args[0]->type.kind, members, place, own);
     default:
       return window(node, members, place, own);
   }

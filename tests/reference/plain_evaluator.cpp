@@ -5,6 +5,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "reference/exact.h"
 #include "table/number_text.h"
 
 namespace opensum::reference {
@@ -71,14 +72,30 @@ Value truth(bool is) {
 }
 
 double rounded(Op op, double x, double step) {
-  const double inverse = std::round(1 / step);
-  const bool by_inverse = step < 1 && inverse > 0 && 1 / inverse == step;
-  double scaled = by_inverse ? x * inverse : x / step;
-  if (op == Op::round_to) scaled = std::nearbyint(scaled);
-  if (op == Op::floor_to) scaled = std::floor(scaled);
-  if (op == Op::ceil_to) scaled = std::ceil(scaled);
-  if (op == Op::trunc_to) scaled = std::trunc(scaled);
-  return by_inverse ? scaled / inverse : scaled * step;
+  const Exact steps = typed(x) / typed(step);
+  const Exact below = floor_of(steps);
+  const Exact above = -floor_of(-steps);
+  Exact chosen = below;
+  if (op == Op::ceil_to || (op == Op::trunc_to && x < 0)) chosen = above;
+  if (op == Op::round_to) {
+    const Exact part = steps - below;
+    const bool even_below = floor_of(below / 2) * 2 == below;
+    if (part * 2 > 1 || (part * 2 == 1 && !even_below)) chosen = above;
+  }
+  return nearest_double(chosen * typed(step));
+}
+
+double modulo(double a, double b) {
+  const Exact step = typed(b);
+  return nearest_double(typed(a) - floor_of(typed(a) / step) * step);
+}
+
+// Dates are compared as they are, numbers as decimals.
+bool same_number(const Checked& left, double a, double b) {
+  return left.type.kind == Kind::number ? typed(a) == typed(b) : a == b;
+}
+bool is_less(const Checked& left, double a, double b) {
+  return left.type.kind == Kind::number ? typed(a) < typed(b) : a < b;
 }
 
 Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginId own) {
@@ -128,7 +145,9 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
       // The first of equal extremes.
       std::size_t best = 0;
       for (std::size_t i = 1; i < known.size(); ++i) {
-        if (node.op == Op::row_min_name ? known[i] < known[best] : known[i] > known[best]) best = i;
+        if (node.op == Op::row_min_name ? is_less(*node.args[0], known[i], known[best])
+                                        : is_less(*node.args[0], known[best], known[i]))
+          best = i;
       }
       Value value;
       value.text = node.names[indices[best]];
@@ -365,22 +384,20 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
       return number(b == 2 ? a * a : b == 0.5 ? std::sqrt(a) : std::pow(a, b), own);
     case Op::modulo: {
       if (b == 0) return by_zero;
-      double rest = std::fmod(a, b);
-      if (rest != 0 && (rest < 0) != (b < 0)) rest += b;
-      return number(rest, own);
+      return number(modulo(a, b), own);
     }
     case Op::equal:
-      return truth(a == b);
+      return truth(same_number(*node.args[0], a, b));
     case Op::not_equal:
-      return truth(a != b);
+      return truth(!same_number(*node.args[0], a, b));
     case Op::less:
-      return truth(a < b);
+      return truth(is_less(*node.args[0], a, b));
     case Op::less_equal:
-      return truth(a <= b);
+      return truth(!is_less(*node.args[0], b, a));
     case Op::greater:
-      return truth(a > b);
+      return truth(is_less(*node.args[0], b, a));
     case Op::greater_equal:
-      return truth(a >= b);
+      return truth(!is_less(*node.args[0], a, b));
     case Op::text_equal:
       return truth(left.text == right.text);
     case Op::text_not_equal:
@@ -440,7 +457,7 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
       for (std::size_t i = 1; i < args.size(); ++i) {
         if (args[i].null) {
           if (unknown == nullptr) unknown = &args[i];
-        } else if (args[i].number == args[0].number && args[i].text == args[0].text) {
+        } else if (same_number(*node.args[0], args[i].number, args[0].number) && args[i].text == args[0].text) {
           return truth(true);
         }
       }
@@ -479,7 +496,10 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
   if (node.op == Op::clamp) {
     return number(std::min(std::max(args[0].number, args[1].number), args[2].number), own);
   }
-  if (node.op == Op::agrees) return truth(std::fabs(args[0].number - args[1].number) <= args[2].number);
+  if (node.op == Op::agrees) {
+    const Exact distance = typed(args[0].number) - typed(args[1].number);
+    return truth((distance < 0 ? -distance : distance) <= typed(args[2].number));
+  }
   if (is_date_or_text(node.op)) return date_or_text(node, args, own);
   return args.size() == 2 ? two(node, args[0], args[1], own) : function(node, args, own);
 }
