@@ -6,6 +6,7 @@
 #include "equation/checker.h"
 #include "equation/parser.h"
 #include "equation/program.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -18,7 +19,7 @@ std::string result_text(const Chunk& chunk, const Type& type) {
     case Kind::truth:
       return chunk.numbers[0] != 0 ? "true" : "false";
     case Kind::date:
-      return date_text(chunk.numbers[0]);
+      return date_text(chunk.numbers[0], type.clock);
     case Kind::number:
       break;
   }

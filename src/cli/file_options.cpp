@@ -139,9 +139,9 @@ void read_date_formats(const FileOptions& options, SheetModel& sheet, Diagnostic
   for (const std::string& argument : options.date_formats) {
     const std::string symbol = argument.substr(0, argument.find('='));
     if (symbol.size() == argument.size() || symbol.empty() || symbol_of(symbol) != symbol) {
-      sheet.read.date_format = argument;
+      sheet.read.date_format = Passage::whole("--date-format", argument);
     } else if (const auto parts = split("--date-format", argument, "SYMBOL=FORMAT", diagnostics)) {
-      settings_for(sheet, *parts).format = parts->rest.text();
+      settings_for(sheet, *parts).format = parts->rest;
     }
   }
 }

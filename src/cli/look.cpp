@@ -16,6 +16,7 @@
 #include "message/nearest.h"
 #include "run/prepare.h"
 #include "study/reading_hints.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -144,7 +145,7 @@ Spread spread_of(const Column& column) {
     ++known;
   }
   if (known == 0) return {};
-  if (column.kind == Kind::date) return {date_text(least), "", date_text(greatest)};
+  if (column.kind == Kind::date) return {date_text(least, column.clock), "", date_text(greatest, column.clock)};
   const double mean = sum.value() / static_cast<double>(known);
   return {number_text(least, kDigitsShown), std::isfinite(mean) ? number_text(mean, kDigitsShown) : "",
           number_text(greatest, kDigitsShown)};

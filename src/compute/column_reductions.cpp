@@ -84,13 +84,17 @@ std::vector<Outcome> reduced_groups(const Stage& stage, const std::vector<Chunk>
                                     const Grouping& grouping, const WholeColumns& whole) {
   std::vector<Chunk> where;
   if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
+  std::vector<Chunk> beside;
+  if (!stage.beside.empty()) beside = evaluated(stage.beside.front(), whole);
   Reduction reduction(stage, whole.own);
   reduction.make_groups(grouping.groups);
-  reduction.add({values, where, grouping.group_of_row, grouping.group_of_row.size(), 0});
+  reduction.add({values, beside, where, grouping.group_of_row, grouping.group_of_row.size(), 0});
   std::vector<Outcome> outcomes = reduction.outcomes(whole.origins);
   for (Outcome& outcome : outcomes) {
     if (stage.kind == Kind::text) outcome.text = whole.made->emplace_back(outcome.text);
   }
+  if (reduction.order_fault().count > 0)
+    whole.notes.order_faults.push_back({stage.name, reduction.order_fault()});
   if (reduction.leaves_out()) whole.notes.tallies.push_back(reduction.tally());
   note(reduction.inner_faults(), whole);
   return outcomes;
@@ -138,7 +142,7 @@ std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
   const Grouping grouping = group_rows(stage.keys, whole);
   if (!reduces) {
     std::vector<Chunk> along;
-    if (!stage.along.empty()) along = evaluated(stage.along.front(), whole);
+    if (!stage.beside.empty()) along = evaluated(stage.beside.front(), whole);
     return sequence_values(stage, values, along, grouping, whole);
   }
   return spread_out(stage, reduced_groups(stage, values, grouping, whole), grouping, whole.made);

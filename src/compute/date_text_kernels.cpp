@@ -1,10 +1,12 @@
 // The functions of dates and of text, over a batch of rows.
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "compute/kernels.h"
 #include "table/calendar.h"
 #include "table/letters.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -39,8 +41,19 @@ double part_of(Op op, double seconds) {
       return date.month;
     case Op::day_of:
       return date.day;
+    case Op::quarter_of:
+      return (date.month - 1) / 3 + 1;
+    case Op::week_of:
+      return week_of_year(seconds);
+    case Op::day_of_year:
+      return day_of_year(seconds);
     case Op::hour_of:
       return std::floor(date.clock / 3600);
+    case Op::minute_of:
+      return std::floor(std::fmod(date.clock, 3600) / 60);
+    case Op::second_of:
+      // A date holds microseconds.
+      return std::round(std::fmod(date.clock, 60) * 1e6) / 1e6;
     default:
       return weekday(seconds);
   }
@@ -72,6 +85,18 @@ void shift_months(std::span<const View> in, Register& out, std::size_t rows, Ori
   });
 }
 
+void shift_days(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  each_known(out, rows, [&](std::size_t i) {
+    const double days = in[1].numbers[i];
+    if (days != std::floor(days)) {
+      out.numbers[i] = 0;
+      out.mark(i, Null(Reason::domain, own));
+    } else {
+      set_date(out, i, in[0].numbers[i] + days * kDay, own);
+    }
+  });
+}
+
 bool text_test(Op op, std::string_view text, std::string_view part) {
   switch (op) {
     case Op::starts_with:
@@ -91,6 +116,8 @@ std::string joined(const Instruction& instruction, std::span<const View> in, std
       text += in[k].texts[i];
     } else if (kind == kind_name(Kind::date)) {
       text += date_text(in[k].numbers[i]);
+    } else if (kind == kDateTime) {
+      text += date_text(in[k].numbers[i], true);
     } else if (kind == kind_name(Kind::truth)) {
       text += in[k].numbers[i] != 0 ? "true" : "false";
     } else {
@@ -98,6 +125,38 @@ std::string joined(const Instruction& instruction, std::span<const View> in, std
     }
   }
   return text;
+}
+
+// The part of a text at a place, from 1, between signs; a null pointer where there are fewer.
+std::optional<std::string_view> part_of_text(std::string_view text, std::string_view sign, double place) {
+  for (double at = 1;; ++at) {
+    const std::size_t end = text.find(sign);
+    if (at == place) return text.substr(0, end);
+    if (end == std::string_view::npos) return std::nullopt;
+    text.remove_prefix(end + sign.size());
+  }
+}
+
+void parts(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+           OriginId own) {
+  each_known(out, rows, [&](std::size_t i) {
+    const auto part = part_of_text(in[0].texts[i], in[1].texts[i], instruction.step);
+    if (part) {
+      out.texts[i] = *part;
+    } else {
+      out.mark(i, Null(Reason::out_of_range, own));
+    }
+  });
+}
+
+void numbers_of_texts(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  each_known(out, rows, [&](std::size_t i) {
+    const NumberReading number = read_number(trimmed(in[0].texts[i]));
+    const bool good = number.fault == NumberFault::none;
+    out.numbers[i] = good ? number.value : 0;
+    if (good) return;
+    out.mark(i, Null(number.fault == NumberFault::too_large ? Reason::overflow : Reason::unreadable, own));
+  });
 }
 
 std::string_view kept(Register& out, std::string text) { return out.made->emplace_back(std::move(text)); }
@@ -113,6 +172,8 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
       return each_known(out, rows, [&](std::size_t i) { set_date(out, i, in[0].numbers[i], own); });
     case Op::shift_months:
       return shift_months(in, out, rows, own);
+    case Op::shift_days:
+      return shift_days(in, out, rows, own);
     case Op::whole_years:
       return each_known(out, rows, [&](std::size_t i) {
         out.numbers[i] = whole_years(in[0].numbers[i], in[1].numbers[i]);
@@ -137,6 +198,10 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
     case Op::concat:
       return each_known(out, rows,
                         [&](std::size_t i) { out.texts[i] = kept(out, joined(instruction, in, i)); });
+    case Op::part:
+      return parts(instruction, in, out, rows, own);
+    case Op::number_of_text:
+      return numbers_of_texts(in, out, rows, own);
     case Op::contains:
     case Op::starts_with:
     case Op::ends_with:

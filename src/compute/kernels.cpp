@@ -296,6 +296,12 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
       return map1(in, out, rows, [](double x) { return std::cbrt(x); });
     case Op::exponential:
       return map1(in, out, rows, [](double x) { return std::exp(x); });
+    case Op::exponential_less_1:
+      return map1(in, out, rows, [](double x) { return std::expm1(x); });
+    case Op::log_of_1_more:
+      return map1(in, out, rows, [](double x) { return std::log1p(x); });
+    case Op::error_function:
+      return map1(in, out, rows, [](double x) { return std::erf(x); });
     case Op::natural_log:
       return map1(in, out, rows, [](double x) { return std::log(x); });
     case Op::decimal_log:
@@ -352,6 +358,8 @@ void mark_undefined(Op op, std::span<const View> in, Register& out, std::size_t 
     case Op::decimal_log:
     case Op::binary_log:
       return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] <= 0; });
+    case Op::log_of_1_more:
+      return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] <= -1; });
     case Op::arc_sine:
     case Op::arc_cosine:
       return mark_where(out, rows, outside, [&](std::size_t i) { return a[i] < -1 || a[i] > 1; });

@@ -7,11 +7,23 @@
 namespace opensum {
 namespace {
 
-bool is_sum(Op op) { return op == Op::col_sum || op == Op::col_mean; }
+bool is_sum(Op op) { return op == Op::col_sum || op == Op::col_mean || op == Op::col_geometric_mean; }
 bool is_spread(Op op) { return op == Op::col_sd || op == Op::col_sem; }
 bool is_extreme(Op op) { return op == Op::col_min || op == Op::col_max || op == Op::col_range; }
-bool keeps_values(Op op) { return op == Op::col_median || op == Op::col_quantile; }
+bool keeps_values(Op op) { return op == Op::col_median || op == Op::col_quantile || op == Op::col_mad; }
 bool is_cell(Op op) { return op >= Op::col_first && op <= Op::col_last_known; }
+
+// How many values it takes to say anything.
+std::size_t least_values(Op op) {
+  return is_spread(op) || op == Op::col_correlation || op == Op::col_area ? 2 : 1;
+}
+
+// Half of the values are nearer to their median than this.
+double median_distance(std::vector<double>& values) {
+  const double middle = median_of(values);
+  for (double& value : values) value = std::fabs(value - middle);
+  return median_of(values);
+}
 
 // Whether the condition holds in row i of a chunk; where there is none it does.
 bool takes_part(const std::vector<Chunk>& where, std::size_t chunk, std::size_t i) {
@@ -26,6 +38,11 @@ void Reduction::make_groups(std::size_t groups) {
   if (is_sum(stage_.op)) sums_.resize(groups);
   if (is_spread(stage_.op)) spreads_.resize(groups);
   if (is_extreme(stage_.op)) extremes_.resize(groups);
+  if (stage_.op == Op::col_rms) squares_.resize(groups);
+  if (stage_.op == Op::col_geometric_mean) not_positive_.resize(groups);
+  if (stage_.op == Op::col_weighted_mean) weighted_.resize(groups);
+  if (stage_.op == Op::col_correlation) common_.resize(groups);
+  if (stage_.op == Op::col_area) strips_.resize(groups);
   if (keeps_values(stage_.op)) values_.resize(groups);
   if (is_cell(stage_.op)) cells_.resize(groups);
 }
@@ -39,7 +56,9 @@ void Reduction::take(const ReducedRows& rows, const Known& known) {
     if (!takes_part(rows.where, chunk, i)) continue;
     const std::size_t group = rows.group_of_row.empty() ? 0 : rows.group_of_row[row];
     Count& count = counts_[group];
-    if (const Null null = rows.values[chunk].null_at(i)) {
+    Null null = rows.values[chunk].null_at(i);
+    if (!null && !rows.beside.empty()) null = rows.beside[chunk].null_at(i);
+    if (null) {
       if (count.nulls++ == 0) {
         count.first_null = null;
         count.first_null_row = rows.first_row + row;
@@ -47,8 +66,29 @@ void Reduction::take(const ReducedRows& rows, const Known& known) {
       continue;
     }
     ++count.known;
-    known(group, rows.values[chunk], i);
+    known(group, rows.values[chunk].numbers.data(), i, row);
   }
+}
+
+void Reduction::add_weighted(std::size_t group, double value, double weight) {
+  Weighted& mean = weighted_[group];
+  if (counts_[group].known == 1) mean.first = value;
+  mean.products.add(weight * (value - mean.first));
+  mean.weights.add(weight);
+  mean.negative = mean.negative || weight < 0;
+}
+
+void Reduction::add_strip(std::size_t group, double y, double x, std::size_t row) {
+  Strips& strips = strips_[group];
+  if (counts_[group].known > 1) {
+    strips.sum.add((x - strips.x) * (strips.y / 2 + y / 2));
+    if (!(x > strips.x)) {
+      strips.disordered = true;
+      order_fault_.add(row);
+    }
+  }
+  strips.x = x;
+  strips.y = y;
 }
 
 // Keeps the one row of each group that is asked for.
@@ -83,27 +123,47 @@ void Reduction::add(const ReducedRows& rows) {
   const Op op = stage_.op;
   if (is_cell(op)) {
     take_cells(rows);
+  } else if (op == Op::col_geometric_mean) {
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      if (numbers[i] > 0) {
+        sums_[group].add(std::log(numbers[i]));
+      } else {
+        not_positive_[group] = true;
+      }
+    });
   } else if (is_sum(op)) {
-    take(rows,
-         [&](std::size_t group, const Chunk& chunk, std::size_t i) { sums_[group].add(chunk.numbers[i]); });
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      sums_[group].add(numbers[i]);
+    });
   } else if (is_spread(op)) {
-    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
-      spreads_[group].add(chunk.numbers[i]);
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      spreads_[group].add(numbers[i]);
     });
   } else if (is_extreme(op)) {
-    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
-      const double value = chunk.numbers[i];
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      const double value = numbers[i];
       Extremes& extremes = extremes_[group];
       const bool first = counts_[group].known == 1;
       if (first || value < extremes.least) extremes.least = value;
       if (first || value > extremes.greatest) extremes.greatest = value;
     });
   } else if (keeps_values(op)) {
-    take(rows, [&](std::size_t group, const Chunk& chunk, std::size_t i) {
-      values_[group].push_back(chunk.numbers[i]);
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      values_[group].push_back(numbers[i]);
+    });
+  } else if (op == Op::col_rms) {
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
+      squares_[group].add(numbers[i]);
+    });
+  } else if (!rows.beside.empty()) {
+    take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t row) {
+      const double second = rows.beside[row / kChunkRows].numbers[i];
+      if (op == Op::col_weighted_mean) add_weighted(group, numbers[i], second);
+      if (op == Op::col_correlation) common_[group].add(numbers[i], second);
+      if (op == Op::col_area) add_strip(group, numbers[i], second, rows.first_row + row);
     });
   } else {
-    take(rows, [](std::size_t, const Chunk&, std::size_t) {});
+    take(rows, [](std::size_t, const double*, std::size_t, std::size_t) {});
   }
 }
 
@@ -121,7 +181,19 @@ double Reduction::value(std::size_t group) {
     case Op::col_sum:
       return sums_[group].value();
     case Op::col_mean:
-      return sums_[group].value() / known;
+      return sums_[group].over(known);
+    case Op::col_geometric_mean:
+      return std::exp(sums_[group].over(known));
+    case Op::col_rms:
+      return squares_[group].root_mean(known);
+    case Op::col_mad:
+      return median_distance(values_[group]);
+    case Op::col_weighted_mean:
+      return weighted_[group].first + weighted_[group].products.value() / weighted_[group].weights.value();
+    case Op::col_correlation:
+      return common_[group].correlation().value_or(0);
+    case Op::col_area:
+      return strips_[group].sum.value();
     case Op::col_median:
       return median_of(values_[group]);
     case Op::col_quantile:
@@ -136,6 +208,23 @@ double Reduction::value(std::size_t group) {
       return spreads_[group].deviation();
     default:  // col_sem
       return spreads_[group].deviation() / std::sqrt(known);
+  }
+}
+
+Reason Reduction::undefined(std::size_t group) const {
+  switch (stage_.op) {
+    case Op::col_geometric_mean:
+      return not_positive_[group] ? Reason::domain : Reason::none;
+    case Op::col_weighted_mean:
+      if (weighted_[group].negative) return Reason::domain;
+      return weighted_[group].weights.value() == 0 ? Reason::divide_by_zero : Reason::none;
+    case Op::col_correlation:
+      // Where one of the two is always the same, the quotient is 0 over 0.
+      return !common_[group].correlation() ? Reason::divide_by_zero : Reason::none;
+    case Op::col_area:
+      return strips_[group].disordered ? Reason::domain : Reason::none;
+    default:
+      return Reason::none;
   }
 }
 
@@ -156,9 +245,13 @@ Outcome Reduction::outcome(std::size_t group, Origins& origins) {
     return outcome;
   }
   const std::size_t least =
-      std::max<std::size_t>(static_cast<std::size_t>(stage_.nulls.at_least), is_spread(stage_.op) ? 2 : 1);
+      std::max<std::size_t>(static_cast<std::size_t>(stage_.nulls.at_least), least_values(stage_.op));
   if (count.known < least) {
     outcome.null = Null(Reason::too_few, own_);
+    return outcome;
+  }
+  if (const Reason reason = undefined(group); reason != Reason::none) {
+    outcome.null = Null(reason, own_);
     return outcome;
   }
   outcome.number = value(group);
@@ -177,7 +270,7 @@ std::vector<Outcome> Reduction::outcomes(Origins& origins) {
 }
 
 bool Reduction::leaves_out() const {
-  return stage_.nulls.skip && stage_.op <= Op::col_quantile && stage_.op != Op::col_count;
+  return stage_.nulls.skip && stage_.op <= Op::col_area && stage_.op != Op::col_count;
 }
 
 ReductionTally Reduction::tally() const {

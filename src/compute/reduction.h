@@ -19,10 +19,11 @@ struct Outcome {
   Null null;
 };
 
-/// Rows that come to a reduction: the values, the condition (none where `where` is empty) and the group of
-/// each row (all of one group where it is empty).
+/// Rows that come to a reduction: the values, those of its second operand (none where `beside` is empty), the
+/// condition (none where `where` is empty) and the group of each row (all of one group where it is empty).
 struct ReducedRows {
   const std::vector<Chunk>& values;
+  const std::vector<Chunk>& beside;
   const std::vector<Chunk>& where;
   const std::vector<std::size_t>& group_of_row;
   std::size_t rows = 0;
@@ -61,6 +62,8 @@ class Reduction {
   /// Whether the summary is to say how many values were left out.
   bool leaves_out() const;
   const InnerFaults& inner_faults() const { return inner_; }
+  /// Rows in which the values of an `along:` do not increase.
+  const RowList& order_fault() const { return order_fault_; }
   OriginId own() const { return own_; }
 
  private:
@@ -82,12 +85,31 @@ class Reduction {
     double greatest = 0;
   };
 
+  // A mean by weights: distances from the first value, so that a large offset costs no digits.
+  struct Weighted {
+    CompensatedSum products;
+    CompensatedSum weights;
+    double first = 0;
+    bool negative = false;
+  };
+  // The area under straight lines between the rows.
+  struct Strips {
+    CompensatedSum sum;
+    double x = 0;
+    double y = 0;
+    bool disordered = false;
+  };
+
   template <typename Known>
   void take(const ReducedRows& rows, const Known& known);
   void take_cells(const ReducedRows& rows);
   Outcome outcome(std::size_t group, Origins& origins);
   Outcome cell_outcome(const Cell& cell, Origins& origins) const;
   double value(std::size_t group);
+  /// Why a group has no value though enough are known.
+  Reason undefined(std::size_t group) const;
+  void add_weighted(std::size_t group, double value, double weight);
+  void add_strip(std::size_t group, double y, double x, std::size_t row);
 
   const Stage& stage_;
   OriginId own_;
@@ -95,10 +117,16 @@ class Reduction {
   // As the operation needs them, by group.
   std::vector<CompensatedSum> sums_;
   std::vector<Spread> spreads_;
+  std::vector<SumOfSquares> squares_;
+  std::vector<CommonSpread> common_;
+  std::vector<Weighted> weighted_;
+  std::vector<Strips> strips_;
+  std::vector<bool> not_positive_;
   std::vector<Extremes> extremes_;
   std::vector<std::vector<double>> values_;
   std::vector<std::optional<Cell>> cells_;
   InnerFaults inner_;
+  RowList order_fault_;
 };
 
 }  // namespace opensum

@@ -2,6 +2,7 @@
 #include "compute/rows_used.h"
 
 #include <algorithm>
+#include <functional>
 
 #include "compute/evaluator.h"
 
@@ -26,10 +27,10 @@ std::vector<std::size_t> between(std::size_t first, std::size_t last) {
 
 // The places in its group that a sequence function looks at for the row at `place`.
 std::vector<std::size_t> places_of(const Stage& stage, const std::vector<std::size_t>& group,
-                                   std::size_t place, const std::vector<Chunk>& values) {
+                                   std::size_t place, const std::function<bool(std::size_t)>& is_null) {
   const std::size_t last = group.size() - 1;
   const auto distance = static_cast<std::size_t>(stage.parameter);
-  const auto known = [&](std::size_t p) { return !null_at(values, group[p]); };
+  const auto known = [&](std::size_t p) { return !is_null(group[p]); };
   switch (stage.op) {
     case Op::row_number:
       return {};
@@ -108,22 +109,31 @@ RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whol
       stage.groups_of < 0 ? group_rows(stage.keys, whole) : whole.study->groups_of(stage.groups_of);
   std::vector<Chunk> where;
   if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
+  std::vector<Chunk> beside;
+  if (!stage.beside.empty()) beside = evaluated(stage.beside.front(), whole);
+  const auto is_null = [&](std::size_t other) {
+    return null_at(used.values, other) || (!beside.empty() && null_at(beside, other));
+  };
+  const bool along_without_nulls = is_sequence(stage.op) && !beside.empty() && stage.nulls.skip;
   std::vector<std::size_t> group;
   for (std::size_t other = 0; other < whole.rows; ++other) {
     if (grouping.group_of_row[other] != grouping.group_of_row[row]) continue;
     const std::size_t i = other % kChunkRows;
     if (!where.empty() && (null_at(where, other) || where[other / kChunkRows].numbers[i] == 0)) continue;
+    if (along_without_nulls && is_null(other)) continue;
     group.push_back(other);
   }
   std::vector<std::size_t> looked_at;
   if (is_sequence(stage.op)) {
     const auto place = static_cast<std::size_t>(std::find(group.begin(), group.end(), row) - group.begin());
-    for (const std::size_t p : places_of(stage, group, place, used.values)) looked_at.push_back(group[p]);
+    // A row that is left out has no value.
+    if (place == group.size()) return used;
+    for (const std::size_t p : places_of(stage, group, place, is_null)) looked_at.push_back(group[p]);
   } else {
     looked_at = rows_of_reduction(stage, group, used.values);
   }
   for (const std::size_t other : looked_at) {
-    if (null_at(used.values, other)) {
+    if (is_null(other)) {
       ++used.nulls;
     } else {
       used.rows.push_back(other);

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 #include "compute/statistics.h"
 #include "table/decimal.h"
@@ -53,6 +54,9 @@ class Sequence {
   }
 
   const RowList& order_fault() const { return order_fault_; }
+  /// Values that were looked at, and those of them that were known, where nulls are left out.
+  std::size_t met() const { return met_; }
+  std::size_t used() const { return used_; }
 
  private:
   std::size_t size() const { return rows_->size(); }
@@ -128,7 +132,15 @@ class Sequence {
     }
   }
 
+  // Counts the values that are left out by the null rule.
+  void note_left_out() {
+    if (!stage_.nulls.skip) return;
+    met_ = size();
+    for (std::size_t i = 0; i < size(); ++i) used_ += null(i) || along_null(i) ? 0 : 1;
+  }
+
   void so_far() {
+    note_left_out();
     CompensatedSum sum;
     double least = 0;
     double greatest = 0;
@@ -150,7 +162,7 @@ class Sequence {
         set_null(i, Null(Reason::too_few, own_));
       } else {
         set(i, stage_.op == Op::sum_so_far    ? sum.value()
-               : stage_.op == Op::mean_so_far ? sum.value() / count
+               : stage_.op == Op::mean_so_far ? sum.over(count)
                : stage_.op == Op::min_so_far  ? least
                                               : greatest);
       }
@@ -169,6 +181,7 @@ class Sequence {
   }
 
   void windows() {
+    note_left_out();
     const auto half = static_cast<std::size_t>(stage_.parameter) / 2;
     std::vector<double> window;
     for (std::size_t i = 0; i < size(); ++i) {
@@ -219,52 +232,61 @@ class Sequence {
     }
   }
 
-  Null along_null(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].null_at(place(i)); }
+  Null along_null(std::size_t i) const {
+    return along_.empty() ? Null() : along_[(*rows_)[i] / kChunkRows].null_at(place(i));
+  }
+  Null along_elsewhere(std::size_t i) { return origins_.in_row(along_null(i), (*rows_)[i]); }
   double along(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].numbers[place(i)]; }
 
-  // Functions along another column: rows in which that has no value take no part and are null.
+  // Functions along another column. A null there is passed on like any other, or its row is left out.
   void along_rows() {
-    std::vector<std::size_t> known;
+    std::vector<std::size_t> rows;
+    std::optional<double> before;
+    note_left_out();
     for (std::size_t i = 0; i < size(); ++i) {
-      const bool interpolating = stage_.op == Op::interpolated;
-      if (!along_null(i)) {
-        if (!known.empty() && along(i) <= along(known.back())) order_fault_.add((*rows_)[i]);
-        known.push_back(i);
-      } else if (interpolating && !null(i)) {
-        set(i, number(i));
+      const bool left_out = stage_.nulls.skip && (along_null(i) || (null(i) && stage_.op != Op::interpolated));
+      if (left_out) {
+        set_null(i, null(i) ? null(i) : along_null(i));
       } else {
-        set_null(i, null(i) && !interpolating ? null(i) : along_null(i));
+        rows.push_back(i);
       }
+      if (left_out || along_null(i)) continue;
+      if (before && along(i) <= *before) order_fault_.add((*rows_)[i]);
+      before = along(i);
     }
     if (order_fault_.count > 0) {
-      for (const std::size_t i : known) set_null(i, Null(Reason::domain, own_));
+      for (const std::size_t i : rows) set_null(i, Null(Reason::domain, own_));
     } else if (stage_.op == Op::derivative) {
-      slopes(known);
+      slopes(rows);
     } else if (stage_.op == Op::area_so_far) {
-      areas(known);
+      areas(rows);
     } else {
-      interpolate(known);
+      interpolate(rows);
     }
   }
 
+  // The null of a row, of its value first; as the row itself or as another one meets it.
+  Null own_null(std::size_t i) const { return null(i) ? null(i) : along_null(i); }
+  Null either_elsewhere(std::size_t i) { return null(i) ? null_elsewhere(i) : along_elsewhere(i); }
+
   // The derivative of the parabola through a row and its neighbours, which at the ends is that through the
   // first or last three rows; of the straight line where there are only two.
-  void slopes(const std::vector<std::size_t>& known) {
-    for (std::size_t k = 0; k < known.size(); ++k) {
-      if (known.size() < 2) {
-        set_null(known[k], no_neighbour());
+  void slopes(const std::vector<std::size_t>& rows) {
+    for (std::size_t k = 0; k < rows.size(); ++k) {
+      if (rows.size() < 2) {
+        set_null(rows[k], own_null(rows[k]) ? own_null(rows[k]) : no_neighbour());
         continue;
       }
-      const std::size_t width = std::min<std::size_t>(known.size(), 3);
-      const std::size_t first = std::min(k == 0 ? 0 : k - 1, known.size() - width);
-      Null missing = null(known[k]);
+      const std::size_t width = std::min<std::size_t>(rows.size(), 3);
+      const std::size_t first = std::min(k == 0 ? 0 : k - 1, rows.size() - width);
+      Null missing = own_null(rows[k]);
       for (std::size_t j = first; j < first + width && !missing; ++j) {
-        if (null(known[j])) missing = null_elsewhere(known[j]);
+        if (own_null(rows[j])) missing = either_elsewhere(rows[j]);
       }
       if (missing) {
-        set_null(known[k], missing);
+        set_null(rows[k], missing);
       } else {
-        set(known[k], slope_at(known, first, width, k));
+        set(rows[k], slope_at(rows, first, width, k));
       }
     }
   }
@@ -283,19 +305,19 @@ class Sequence {
   }
 
   // The area under the straight lines between the rows, from the first row on.
-  void areas(const std::vector<std::size_t>& known) {
+  void areas(const std::vector<std::size_t>& rows) {
     CompensatedSum sum;
     Null stopped;
-    for (std::size_t k = 0; k < known.size(); ++k) {
-      const std::size_t i = known[k];
-      if (null(i)) {
-        set_null(i, stopped ? stopped : null(i));
-        if (!stopped) stopped = null_elsewhere(i);
-      } else if (stopped) {
+    for (std::size_t k = 0; k < rows.size(); ++k) {
+      const std::size_t i = rows[k];
+      if (stopped) {
         set_null(i, stopped);
+      } else if (const Null mine = own_null(i)) {
+        set_null(i, mine);
+        stopped = either_elsewhere(i);
       } else {
         if (k > 0) {
-          const std::size_t before = known[k - 1];
+          const std::size_t before = rows[k - 1];
           sum.add((along(i) - along(before)) * (number(before) / 2 + number(i) / 2));
         }
         set(i, sum.value());
@@ -303,17 +325,20 @@ class Sequence {
     }
   }
 
-  // Known values stay; gaps take the straight line between the known rows before and after them.
-  void interpolate(const std::vector<std::size_t>& known) {
+  // Known values stay; gaps take the straight line between the known rows before and after them, whose places
+  // must be known, too.
+  void interpolate(const std::vector<std::size_t>& rows) {
     std::vector<std::size_t> anchors;
-    for (const std::size_t i : known) {
-      if (!null(i)) anchors.push_back(i);
+    for (const std::size_t i : rows) {
+      if (!own_null(i)) anchors.push_back(i);
     }
     std::size_t after = 0;
-    for (const std::size_t i : known) {
+    for (const std::size_t i : rows) {
       while (after < anchors.size() && anchors[after] < i) ++after;
       if (!null(i)) {
         set(i, number(i));
+      } else if (along_null(i)) {
+        set_null(i, along_null(i));
       } else if (after == 0 || after == anchors.size()) {
         set_null(i, no_neighbour());
       } else {
@@ -333,6 +358,8 @@ class Sequence {
   Origins& origins_;
   const std::vector<std::size_t>* rows_ = nullptr;
   RowList order_fault_;
+  std::size_t met_ = 0;
+  std::size_t used_ = 0;
 };
 
 }  // namespace
@@ -353,12 +380,16 @@ std::vector<Chunk> sequence_values(const Stage& stage, const std::vector<Chunk>&
     }
   }
   OrderFault fault{stage.name, {}};
+  ReductionTally left_out{stage.name, 0, 0};
   for (const std::vector<std::size_t>& group : rows) {
     Sequence sequence(stage, values, along, results, whole);
     sequence.run(group);
+    left_out.used += sequence.used();
+    left_out.met += sequence.met();
     for (const std::size_t row : sequence.order_fault().rows) fault.rows.add(row);
     fault.rows.count += sequence.order_fault().count - sequence.order_fault().rows.size();
   }
+  if (left_out.used < left_out.met) whole.notes.tallies.push_back(left_out);
   if (fault.rows.count > 0) whole.notes.order_faults.push_back(std::move(fault));
   return results;
 }

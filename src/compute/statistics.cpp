@@ -7,7 +7,16 @@
 namespace opensum {
 
 void CompensatedSum::add(double value) {
-  const double sum = sum_ + value;
+  constexpr double kSmaller = 0x1p-200;
+  if (scale_ != 1) value *= kSmaller;
+  double sum = sum_ + value;
+  if (!std::isfinite(sum) && scale_ == 1) {
+    sum_ *= kSmaller;
+    correction_ *= kSmaller;
+    value *= kSmaller;
+    scale_ = 1 / kSmaller;
+    sum = sum_ + value;
+  }
   if (std::fabs(sum_) >= std::fabs(value)) {
     correction_ += (sum_ - sum) + value;
   } else {
@@ -22,7 +31,11 @@ double sum_of(std::span<const double> values) {
   return sum.value();
 }
 
-double mean_of(std::span<const double> values) { return sum_of(values) / static_cast<double>(values.size()); }
+double mean_of(std::span<const double> values) {
+  CompensatedSum sum;
+  for (const double value : values) sum.add(value);
+  return sum.over(static_cast<double>(values.size()));
+}
 
 namespace {
 
@@ -57,6 +70,11 @@ Twofold square(const Twofold& a) {
   return exact_sum(high.high, high.low + 2 * a.high * a.low);
 }
 
+Twofold product(const Twofold& a, const Twofold& b) {
+  const Twofold high = exact_product(a.high, b.high);
+  return exact_sum(high.high, high.low + (a.high * b.low + a.low * b.high));
+}
+
 Twofold divided(const Twofold& a, double by) {
   const double quotient = a.high / by;
   const Twofold back = exact_product(quotient, by);
@@ -79,6 +97,46 @@ double Spread::deviation() const {
   // Beyond the largest number there is no variance, and it must not look like none.
   const double squares = left.high + left.low;
   return std::sqrt((squares < 0 ? 0 : squares) / (count - 1));
+}
+
+void SumOfSquares::add(double value) {
+  if (!any_ && value != 0) {
+    std::frexp(value, &exponent_);
+    any_ = true;
+  }
+  const double scaled = std::ldexp(value, -exponent_);
+  sum_.add(scaled * scaled);
+}
+
+double SumOfSquares::root_mean(double count) const { return std::ldexp(std::sqrt(sum_.over(count)), exponent_); }
+
+void CommonSpread::add(double x, double y) {
+  if (count_++ == 0) {
+    first_x_ = x;
+    first_y_ = y;
+  }
+  const Twofold from_x = exact_sum(x, -first_x_);
+  const Twofold from_y = exact_sum(y, -first_y_);
+  sum_x_ = sum(sum_x_, from_x);
+  sum_y_ = sum(sum_y_, from_y);
+  squares_x_ = sum(squares_x_, square(from_x));
+  squares_y_ = sum(squares_y_, square(from_y));
+  products_ = sum(products_, product(from_x, from_y));
+}
+
+std::optional<double> CommonSpread::correlation() const {
+  const auto count = static_cast<double>(count_);
+  const auto left = [&](const Twofold& products, const Twofold& a, const Twofold& b) {
+    const Twofold of_means = divided(product(a, b), count);
+    const Twofold rest = sum(products, {-of_means.high, -of_means.low});
+    return rest.high + rest.low;
+  };
+  const double xx = left(squares_x_, sum_x_, sum_x_);
+  const double yy = left(squares_y_, sum_y_, sum_y_);
+  if (!std::isfinite(xx) || !std::isfinite(yy)) return std::nan("");
+  if (!(xx > 0) || !(yy > 0)) return std::nullopt;
+  const double correlation = left(products_, sum_x_, sum_y_) / (std::sqrt(xx) * std::sqrt(yy));
+  return std::clamp(correlation, -1.0, 1.0);
 }
 
 double deviation_of(std::span<const double> values) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -12,11 +13,15 @@ namespace opensum {
 class CompensatedSum {
  public:
   void add(double value);
-  double value() const { return sum_ + correction_; }
+  double value() const { return (sum_ + correction_) * scale_; }
+  /// The sum over a count, also where the sum itself is beyond the largest double.
+  double over(double count) const { return (sum_ + correction_) / count * scale_; }
 
  private:
   double sum_ = 0;
   double correction_ = 0;
+  /// What the sum is held in; a power of two other than 1 once it grew beyond the largest double.
+  double scale_ = 1;
 };
 
 double sum_of(std::span<const double> values);
@@ -44,6 +49,39 @@ class Spread {
   double first_ = 0;
   Twofold sum_;
   Twofold squares_;
+};
+
+/// The squares of values that come one by one, held in a power of two near the first, so that neither very small
+/// nor very large ones leave what a double can hold.
+class SumOfSquares {
+ public:
+  void add(double value);
+  /// The root of the mean of so many squares.
+  double root_mean(double count) const;
+
+ private:
+  CompensatedSum sum_;
+  int exponent_ = 0;
+  bool any_ = false;
+};
+
+/// How two quantities vary together, as Spread does it for one.
+class CommonSpread {
+ public:
+  void add(double x, double y);
+  /// Pearson's correlation; nothing where one of them does not vary, NaN where squares are beyond the largest
+  /// double.
+  std::optional<double> correlation() const;
+
+ private:
+  std::size_t count_ = 0;
+  double first_x_ = 0;
+  double first_y_ = 0;
+  Twofold sum_x_;
+  Twofold sum_y_;
+  Twofold squares_x_;
+  Twofold squares_y_;
+  Twofold products_;
 };
 
 /// The sample standard deviation (n - 1) of at least two values.

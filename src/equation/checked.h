@@ -20,11 +20,16 @@ struct Type {
   Unit unit;
   /// The unit is a product of others as the algebra made it, not one that somebody wrote.
   bool raw = false;
+  /// Of dates: they have a time of day, and are written with it.
+  bool clock = false;
   /// A difference between temperatures, which is no point on a scale.
   bool difference = false;
   /// The literal null, which fits everywhere.
   bool any = false;
 };
+
+/// How concat names a date that is written with its time of day; other operands go by their kinds.
+constexpr const char* kDateTime = "date and time";
 
 /// How a reduction treats nulls.
 struct NullRule {
@@ -44,10 +49,10 @@ struct Checked {
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
   NullRule nulls;
-  /// Of a function of whole columns: whether the second argument is its `where:` or its `along:`. Further
-  /// arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
+  /// Of a function of whole columns: whether its second operand (`along:`, `weights:` or another column) and its
+  /// `where:` follow the first, in this order. Further arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
   bool has_where = false;
-  bool has_along = false;
+  bool has_beside = false;
   int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
   /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`, of which the
   /// reduction is taken; -1 else.

@@ -131,6 +131,23 @@ CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference) {
   return node;
 }
 
+bool is_average(Op op) {
+  switch (op) {
+    case Op::row_mean:
+    case Op::row_median:
+    case Op::col_mean:
+    case Op::col_median:
+    case Op::col_quantile:
+    case Op::mean_so_far:
+    case Op::moving_mean:
+    case Op::moving_median:
+    case Op::interpolated:
+      return true;
+    default:
+      return false;
+  }
+}
+
 CheckedPtr pi_node(Span span) {
   Type type;
   type.unit.counted.pi = 1;
@@ -377,6 +394,9 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
                                    " more");
     }
     return nullptr;
+  }
+  if (column.data != nullptr && !column.data->mixed_clocks.empty()) {
+    return fail(Code::mixed_clocks, node.span, {column.symbol, context_.scope.file, column.data->mixed_clocks});
   }
   const bool filled = column.filled >= 0 && !as_measured_ && context_.standing != Standing::fill;
   if (filled && context_.standing == Standing::keep) {

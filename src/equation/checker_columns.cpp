@@ -9,10 +9,10 @@ namespace opensum {
 
 // The fraction of col_quantile and the row of col_at are constants.
 bool Checker::check_column_parameter(const Node& node, const Signature& signature, double& parameter) {
-  if (signature.most < 2) return true;
+  const bool quantile = signature.op == Op::col_quantile;
+  if (!quantile && signature.op != Op::col_at) return true;
   const Node& given = *node.children[1];
   const auto value = exact_value(given);
-  const bool quantile = signature.op == Op::col_quantile;
   const bool good = value && (quantile ? !(*value < 0) && !(Rational(1) < *value)
                                        : value->is_integer() && Rational(0) < *value);
   if (!good) {
@@ -20,6 +20,25 @@ bool Checker::check_column_parameter(const Node& node, const Signature& signatur
     return false;
   }
   parameter = value->value();
+  return true;
+}
+
+bool Checker::check_beside(const Node& node, const Signature& signature, CheckedPtr& beside) {
+  const Node* operand = nullptr;
+  if (signature.rule == Rule::col_area) {
+    beside = check_along(node, signature);
+    return beside != nullptr;
+  }
+  if (signature.rule == Rule::col_correlation) operand = node.children[1].get();
+  if (const NamedArgument* weights = named(node, "weights")) operand = weights->value.get();
+  if (operand == nullptr) return true;
+  beside = require_number(check(*operand), *operand);
+  if (!beside) return false;
+  beside = settled(std::move(beside));
+  if (signature.rule != Rule::col_correlation && beside->type.unit.is_reading()) {
+    fail_reading(*beside, *operand);
+    return false;
+  }
   return true;
 }
 
@@ -95,6 +114,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   if (sums && type.unit.is_reading()) {
     return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "mean_so_far"});
   }
+  if (is_average(signature.op)) type.clock = true;
   if (signature.rule == Rule::sequence_plain) type = plain_number();
   if (signature.rule == Rule::sequence_change) type = difference_type(type);
   std::vector<CheckedPtr> args;
@@ -108,15 +128,15 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
       type.raw = true;
     }
   }
-  const bool has_along = along != nullptr;
+  const bool has_beside = along != nullptr;
   args.push_back(std::move(value));
-  if (has_along) args.push_back(std::move(along));
+  if (has_beside) args.push_back(std::move(along));
   for (CheckedPtr& key : keys) args.push_back(std::move(key));
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->number = rows;
   result->text = node.text;
-  result->has_along = has_along;
+  result->has_beside = has_beside;
   return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
 }
 
@@ -194,29 +214,46 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   }
   std::vector<CheckedPtr> keys;
   good = check_keys(node, keys) && good;
+  CheckedPtr beside;
+  good = check_beside(node, signature, beside) && good;
   if (!value || !rule || !good) return nullptr;
   const bool any_kind = signature.op == Op::col_first || signature.op == Op::col_last ||
                         signature.op == Op::col_at || signature.op == Op::col_first_known ||
                         signature.op == Op::col_last_known || signature.rule == Rule::col_count;
-  const bool of_dates = value->type.kind == Kind::date && signature.rule != Rule::col_sum;
+  const bool of_dates = value->type.kind == Kind::date && beside == nullptr &&
+                        (signature.rule == Rule::col_alike || signature.rule == Rule::col_difference);
   if (!any_kind && !of_dates && !(value = require_number(std::move(value), argument))) return nullptr;
   value = settled(std::move(value));
   Type type = value->type;
   type.any = false;
-  if (signature.rule == Rule::col_sum && type.unit.is_reading()) {
+  const bool sums = signature.rule == Rule::col_sum || signature.rule == Rule::col_area;
+  if (sums && type.unit.is_reading()) {
     return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "col_mean"});
   }
+  if (signature.rule == Rule::col_product && type.unit.is_reading()) return fail_reading(*value, argument);
+  if (is_average(signature.op)) type.clock = true;
   if (signature.rule == Rule::col_count) type = plain_number();
   if (signature.rule == Rule::col_difference) type = difference_type(type);
+  if (signature.rule == Rule::col_correlation) type = plain_number();
+  if (signature.rule == Rule::col_area) {
+    const Unit step = beside->type.kind == Kind::date ? second() : difference_unit(beside->type.unit);
+    type.unit = product(value->type.unit, step);
+    type.raw = true;
+  }
   std::vector<CheckedPtr> args;
   args.push_back(std::move(value));
+  const bool has_beside = beside != nullptr;
+  if (has_beside) args.push_back(std::move(beside));
   const bool has_where = where != nullptr;
   if (has_where) args.push_back(std::move(where));
   for (CheckedPtr& key : keys) args.push_back(std::move(key));
-  CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
+  const bool weighted = has_beside && signature.op == Op::col_mean;
+  CheckedPtr result =
+      operation(weighted ? Op::col_weighted_mean : signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->number = parameter;
   result->text = node.text;
+  result->has_beside = has_beside;
   result->has_where = has_where;
   return signature.rule == Rule::col_difference ? as_difference(std::move(result)) : std::move(result);
 }

@@ -4,6 +4,7 @@
 #include "equation/checker_impl.h"
 #include "message/nearest.h"
 #include "table/calendar.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -20,9 +21,11 @@ Type type_of(Kind kind) {
 CheckedPtr Checker::require_date(CheckedPtr value, const Node& node) {
   if (!value || value->type.any || value->type.kind == Kind::date) return value;
   if (value->op == Op::text_constant) {
-    const auto date = read_date(value->text);
+    const auto date = read_iso_date(value->text);
     if (!date) return fail(Code::text_is_no_date, node.span, {value->text});
-    return constant_node(*date, type_of(Kind::date), node.span);
+    Type type = type_of(Kind::date);
+    type.clock = date->has_clock;
+    return constant_node(date->utc(), type, node.span);
   }
   return fail(Code::needs_date, node.span, {written(node), kind_in_words(value->type.kind)});
 }
@@ -49,16 +52,42 @@ CheckedPtr Checker::check_date_function(const Node& node, const Signature& signa
   return operation(signature.op, type_of(kind), node.span, std::move(date));
 }
 
-CheckedPtr Checker::check_shift(const Node& node, const Signature& signature) {
-  const NamedArgument* months = named(node, "months");
-  if (months == nullptr) return fail(Code::argument_needed, node.mark, {"months", signature.usage});
-  CheckedPtr date = require_date(check(*node.children[0]), *node.children[0]);
-  CheckedPtr count = require_plain(check(*months->value), *months->value, "months:");
-  if (!date || !count) return nullptr;
-  if (const auto exact = exact_value(*months->value); exact && !exact->is_integer()) {
-    return fail(Code::months_not_whole, months->value->span, {written(*months->value)});
+// A whole number of years, months, weeks or days; a null pointer after a reported error.
+CheckedPtr Checker::check_count(const NamedArgument& argument) {
+  const std::string name = argument.name + ":";
+  CheckedPtr count = require_plain(check(*argument.value), *argument.value, name.c_str());
+  if (!count) return nullptr;
+  if (const auto exact = exact_value(*argument.value); exact && !exact->is_integer()) {
+    return fail(Code::shift_not_whole, argument.value->span, {written(*argument.value), argument.name});
   }
-  return operation(Op::shift_months, type_of(Kind::date), node.span, std::move(date), std::move(count));
+  return count;
+}
+
+// Years and months go by the calendar, weeks and days follow.
+CheckedPtr Checker::check_shift(const Node& node, const Signature& signature) {
+  if (node.named.empty()) return fail(Code::argument_needed, node.mark, {"months", signature.usage});
+  CheckedPtr date = require_date(check(*node.children[0]), *node.children[0]);
+  bool good = date != nullptr;
+  struct Part {
+    const char* name;
+    double factor;
+    Op op;
+  };
+  for (const Part& part : {Part{"years", 12, Op::shift_months}, Part{"months", 1, Op::shift_months},
+                           Part{"weeks", 7, Op::shift_days}, Part{"days", 1, Op::shift_days}}) {
+    const NamedArgument* given = named(node, part.name);
+    if (given == nullptr) continue;
+    CheckedPtr count = check_count(*given);
+    good = good && count != nullptr;
+    if (!good) continue;
+    if (part.factor != 1) {
+      count = operation(Op::multiply, plain_number(), node.span, std::move(count),
+                        constant_node(part.factor, plain_number(), node.span));
+    }
+    const Type type = date->type;
+    date = operation(part.op, type, node.span, std::move(date), std::move(count));
+  }
+  return good ? std::move(date) : nullptr;
 }
 
 CheckedPtr Checker::check_whole_years(const Node& node) {
@@ -82,7 +111,9 @@ CheckedPtr Checker::check_date_time(const Node& node) {
   } else if (clock->type.kind != Kind::text && !clock->type.any) {
     return fail(Code::needs_clock, clock_node.span, {written(clock_node), kind_in_words(clock->type.kind)});
   }
-  return operation(Op::date_time, type_of(Kind::date), node.span, std::move(day), std::move(clock));
+  Type type = type_of(Kind::date);
+  type.clock = true;
+  return operation(Op::date_time, type, node.span, std::move(day), std::move(clock));
 }
 
 CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
@@ -96,7 +127,9 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
     return fail(Code::unknown_period, name.span, {written(name), nearest_name(name.text, known)});
   }
   if (!date) return nullptr;
-  CheckedPtr result = operation(signature.op, type_of(Kind::date), node.span, std::move(date));
+  Type type = type_of(Kind::date);
+  type.clock = *period == Period::hour;
+  CheckedPtr result = operation(signature.op, type, node.span, std::move(date));
   result->number = static_cast<double>(*period);
   return result;
 }
@@ -114,10 +147,46 @@ CheckedPtr Checker::check_concat(const Node& node) {
   }
   std::vector<std::string> kinds;
   kinds.reserve(args.size());
-  for (const CheckedPtr& arg : args) kinds.emplace_back(kind_name(arg->type.kind));
+  for (const CheckedPtr& arg : args) kinds.emplace_back(arg->type.clock ? kDateTime : kind_name(arg->type.kind));
   CheckedPtr result = operation(Op::concat, type_of(Kind::text), node.span, std::move(args));
   result->names = std::move(kinds);
   return result;
+}
+
+CheckedPtr Checker::check_part(const Node& node) {
+  const NamedArgument* split = named(node, "split");
+  if (split == nullptr) {
+    return fail(Code::argument_needed, node.mark, {"split", find_signature("part")->usage});
+  }
+  CheckedPtr text = require_text(check(*node.children[0]), *node.children[0]);
+  const auto place = exact_value(*node.children[1]);
+  if (!place || !place->is_integer() || *place < 1) {
+    return fail(Code::part_place, node.children[1]->span, {written(*node.children[1])});
+  }
+  if (split->value->kind != NodeKind::text || split->value->text.empty()) {
+    return fail(Code::part_split, split->value->span, {written(*split->value)});
+  }
+  CheckedPtr sign = check(*split->value);
+  if (!text || !sign) return nullptr;
+  CheckedPtr result =
+      operation(Op::part, type_of(Kind::text), node.span, std::move(text), std::move(sign));
+  result->number = place->value();
+  return result;
+}
+
+CheckedPtr Checker::check_number_of_text(const Node& node) {
+  Type type;
+  if (node.children.size() == 2) {
+    const Node& unit_node = *node.children[1];
+    if (unit_node.kind != NodeKind::unit) {
+      return fail(Code::unit_argument_needed, unit_node.span, {written(unit_node)});
+    }
+    auto unit = read_unit(*unit_node.unit);
+    if (!unit) return nullptr;
+    type.unit = std::move(*unit);
+  }
+  CheckedPtr text = require_text(check(*node.children[0]), *node.children[0]);
+  return text ? operation(Op::number_of_text, type, node.span, std::move(text)) : nullptr;
 }
 
 CheckedPtr Checker::check_text_function(const Node& node, const Signature& signature) {

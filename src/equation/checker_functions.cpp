@@ -144,6 +144,10 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
       return check_period(node, signature);
     case Rule::concat:
       return check_concat(node);
+    case Rule::part:
+      return check_part(node);
+    case Rule::number_of_text:
+      return check_number_of_text(node);
     case Rule::text_test:
     case Rule::text_same:
       return check_text_function(node, signature);
@@ -157,6 +161,9 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::col_alike:
     case Rule::col_sum:
     case Rule::col_difference:
+    case Rule::col_product:
+    case Rule::col_correlation:
+    case Rule::col_area:
     case Rule::col_count:
       return check_column(node, signature);
     case Rule::sequence_same:
@@ -625,6 +632,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
     if (!unify_list(*items, node)) return nullptr;
     type = items->front().value->type;
     type.any = false;
+    if (is_average(signature.op)) type.clock = true;
   }
   const Node& first = *items->front().node;
   switch (signature.rule) {

@@ -116,15 +116,21 @@ class Checker {
   CheckedPtr check_date_literal(const Node& node);
   CheckedPtr check_date_function(const Node& node, const Signature& signature);
   CheckedPtr check_whole_years(const Node& node);
+  CheckedPtr check_count(const NamedArgument& argument);
   CheckedPtr check_shift(const Node& node, const Signature& signature);
   CheckedPtr check_date_time(const Node& node);
   CheckedPtr check_period(const Node& node, const Signature& signature);
   CheckedPtr check_concat(const Node& node);
+  CheckedPtr check_part(const Node& node);
+  CheckedPtr check_number_of_text(const Node& node);
   CheckedPtr check_text_function(const Node& node, const Signature& signature);
   bool check_rows(const Node& node, const Signature& signature, double& rows);
   /// The keys of `by:`; false after a reported error.
   bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
   bool check_column_parameter(const Node& node, const Signature& signature, double& parameter);
+  /// The second operand of a reduction: weights, another column, or what it goes along. False after a reported
+  /// error; a null pointer where there is none.
+  bool check_beside(const Node& node, const Signature& signature, CheckedPtr& beside);
 
   /// One item of a list of columns, with the node that named it.
   struct Item {
@@ -172,6 +178,8 @@ CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a);
 CheckedPtr operation(Op op, Type type, Span span, CheckedPtr a, CheckedPtr b);
 /// The value in another unit of the same dimension; constants are converted at once.
 CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference = false);
+/// Whether the result may lie between the values: the mean of two days is a time of day.
+bool is_average(Op op);
 /// The number pi, which is an angle beside turns.
 CheckedPtr pi_node(Span span);
 /// The literal 0 without a unit, which fits any dimension.

@@ -1,7 +1,9 @@
 // Third stage of an equation: operators, and how their operands are brought to one kind and scale.
+#include <cmath>
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -68,6 +70,9 @@ CheckedPtr Checker::check_date_sum(const Node& node, CheckedPtr left, CheckedPtr
   duration = converted(std::move(duration), second());
   Type type;
   type.kind = Kind::date;
+  constexpr double kDay = 86400;
+  const bool whole_days = duration->op == Op::constant && std::fmod(duration->number, kDay) == 0;
+  type.clock = (left_date ? left : right)->type.clock || !whole_days;
   CheckedPtr sum =
       operation(minus ? Op::subtract : Op::add, type, node.span, std::move(left), std::move(right));
   return operation(Op::within_calendar, type, node.span, std::move(sum));
@@ -211,14 +216,15 @@ bool Checker::unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, 
   };
   // Text beside a date is read as one.
   const auto read_as_date = [&](CheckedPtr& text, const Node& text_node) {
-    const auto date = read_date(text->text);
+    const auto date = read_iso_date(text->text);
     if (!date) {
       fail(Code::text_is_no_date, text_node.span, {text->text});
       return false;
     }
     Type type;
     type.kind = Kind::date;
-    text = constant_node(*date, type, text_node.span);
+    type.clock = date->has_clock;
+    text = constant_node(date->utc(), type, text_node.span);
     return true;
   };
   if (left->type.kind == Kind::date && right->op == Op::text_constant) {
@@ -227,6 +233,7 @@ bool Checker::unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, 
     if (!read_as_date(left, left_node)) return false;
   }
   if (left->type.kind != right->type.kind) return report(code);
+  left->type.clock = right->type.clock = left->type.clock || right->type.clock;
   if (left->type.kind != Kind::number) return true;
   left = settled(std::move(left));
   right = settled(std::move(right));

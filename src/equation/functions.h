@@ -43,6 +43,8 @@ enum class Rule : std::uint8_t {
   period,  ///< a date and the name of a period in, a date out
   concat,
   text_test,       ///< two texts in, true or false out
+  part,            ///< a text and a whole number in, text out
+  number_of_text,  ///< a text in, a number out
   text_same,       ///< a text in, a text out
   row_alike,       ///< columns of one dimension in, the first one's unit out
   row_sum,         ///< as row_alike, readings refused
@@ -53,6 +55,9 @@ enum class Rule : std::uint8_t {
   col_alike,       ///< a column in, its unit out
   col_sum,         ///< as col_alike, readings refused
   col_difference,  ///< a column in, a difference out
+  col_product,       ///< as col_sum, for what multiplies values
+  col_correlation,   ///< two number columns in, a plain number out
+  col_area,          ///< two number columns in, the product of their units out
   col_count,
   sequence_same,    ///< a column of any kind in, the same out
   sequence_alike,   ///< a number column in, its unit out

@@ -39,9 +39,12 @@ enum class Op : std::uint8_t {
   square_root,
   cube_root,
   exponential,
+  exponential_less_1,
   natural_log,
   decimal_log,
   binary_log,
+  log_of_1_more,
+  error_function,
   sine,
   cosine,
   tangent,
@@ -73,12 +76,18 @@ enum class Op : std::uint8_t {
   // Dates.
   within_calendar,  ///< a date, null outside the years 0 to 9999
   shift_months,
+  shift_days,
   whole_years,
   date_time,
   year_of,
+  quarter_of,
   month_of,
+  week_of,
   day_of,
+  day_of_year,
   hour_of,
+  minute_of,
+  second_of,
   weekday_of,
   month_name,
   weekday_name,
@@ -92,6 +101,8 @@ enum class Op : std::uint8_t {
   upper,
   lower,
   trim,
+  part,
+  number_of_text,
   // Along the row.
   row_sum,
   row_product,
@@ -115,6 +126,12 @@ enum class Op : std::uint8_t {
   col_sem,
   col_count,
   col_quantile,
+  col_mad,
+  col_rms,
+  col_geometric_mean,
+  col_weighted_mean,
+  col_correlation,
+  col_area,
   col_first,
   col_last,
   col_at,
@@ -148,7 +165,7 @@ enum class Op : std::uint8_t {
 constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::fit_solve; }
 
 /// Whether it is a function of dates or text.
-constexpr bool is_date_or_text(Op op) { return op >= Op::within_calendar && op <= Op::trim; }
+constexpr bool is_date_or_text(Op op) { return op >= Op::within_calendar && op <= Op::number_of_text; }
 
 /// Whether it gives each row a value of its own, from its place among the others.
 constexpr bool is_sequence(Op op) { return op >= Op::row_number && op <= Op::rank; }

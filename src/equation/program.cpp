@@ -68,8 +68,8 @@ class Compiler {
     stage.fit_sheet = node.fit_sheet;
     stage.own_fit = node.own_fit;
     std::size_t next = 1;
+    if (node.has_beside) stage.beside.push_back(compile(*node.args[next++]));
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
-    if (node.has_along) stage.along.push_back(compile(*node.args[next++]));
     for (; next < node.args.size(); ++next) stage.keys.push_back(compile(*node.args[next]));
     return stage;
   }
@@ -108,7 +108,7 @@ std::vector<std::size_t> all_inputs(const Program& program) {
     if (stage.sheet >= 0) continue;
     add(stage.value);
     for (const Program& where : stage.where) add(where);
-    for (const Program& along : stage.along) add(along);
+    for (const Program& along : stage.beside) add(along);
     for (const Program& key : stage.keys) add(key);
   }
   return inputs;

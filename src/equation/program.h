@@ -54,7 +54,8 @@ struct Stage {
   Kind kind = Kind::number;  ///< of the result
   Program value;
   std::vector<Program> where;  ///< none or one
-  std::vector<Program> along;  ///< none or one
+  /// None or one: the `along:`, `weights:` or second operand.
+  std::vector<Program> beside;
   std::vector<Program> keys;
   NullRule nulls;
   double parameter = 0;

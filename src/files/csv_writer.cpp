@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "files/output.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 #include "table/progress.h"
 
@@ -60,7 +61,7 @@ void append_value(std::string& out, const Column& column, const Chunk& chunk, st
   }
   switch (column.kind) {
     case Kind::date:
-      out += date_text(chunk.numbers[i]);
+      out += date_text(chunk.numbers[i], column.clock);
       break;
     case Kind::truth:
       out += chunk.numbers[i] != 0 ? "true" : "false";
@@ -74,7 +75,7 @@ void append_value(std::string& out, const Column& column, const Chunk& chunk, st
 void append_cell(std::string& out, const Column& column, std::size_t row, char delimiter) {
   const Chunk& chunk = column.chunks[row / kChunkRows];
   const std::size_t i = row % kChunkRows;
-  if (chunk.null_at(i)) return;
+  if (chunk.null_at(i)) return append_field(out, column.unread(row), delimiter);
   if (column.kind == Kind::text) {
     append_field(out, chunk.texts[i], delimiter);
   } else if (column.kind == Kind::number) {
@@ -183,11 +184,24 @@ class CsvWriter {
       for (const WrittenChunk& column : columns) {
         if (!first) growing.add(options_.delimiter);
         first = false;
-        if (!column.chunk.null_at(i)) append_known(growing, column, part * kChunkRows + i, careful);
+        const std::size_t row = part * kChunkRows + i;
+        if (!column.chunk.null_at(i)) {
+          append_known(growing, column, row, careful);
+        } else if (column.column.measured) {
+          append_null(growing, column.column, row, careful);
+        }
       }
       if (columns.size() == 1 && growing.size() == line) growing.add(kEmptyRow);
       growing.add('\n');
     }
+  }
+
+  // A null is empty but for cells that could not be read.
+  void append_null(Growing& growing, const Column& column, std::size_t row, std::string& careful) const {
+    if (column.unread(row).empty()) return;
+    careful.clear();
+    append_cell(careful, column, row, options_.delimiter);
+    growing.add(careful);
   }
 
   // A known cell; `careful` is a text to work with.
@@ -223,7 +237,7 @@ class CsvWriter {
 }  // namespace
 
 std::string cell_text(const Column& column, std::size_t row) {
-  if (column.null(row)) return {};
+  if (column.null(row)) return std::string(column.unread(row));
   const Chunk& chunk = column.chunks[row / kChunkRows];
   const std::size_t i = row % kChunkRows;
   if (column.kind == Kind::text) return std::string(chunk.texts[i]);

@@ -51,11 +51,12 @@ void add_text(pugi::xml_node row, const std::string& text, const char* style = n
 }
 
 void add_cell(pugi::xml_node row, const Column& column, std::size_t index) {
+  const std::string text = cell_text(column, index);
   if (column.null(index)) {
+    if (!text.empty()) return add_text(row, text);
     row.append_child("table:table-cell");
     return;
   }
-  const std::string text = cell_text(column, index);
   if (column.kind == Kind::text) return add_text(row, text);
   pugi::xml_node cell = row.append_child("table:table-cell");
   switch (column.kind) {

@@ -79,7 +79,12 @@ class SqliteWriter {
 
   static void bind(sqlite3_stmt* insert, int at, const Column& column, std::size_t row) {
     if (column.null(row)) {
-      sqlite3_bind_null(insert, at);
+      const std::string unread = cell_text(column, row);
+      if (unread.empty()) {
+        sqlite3_bind_null(insert, at);
+      } else {
+        bind_text(insert, at, unread);
+      }
     } else if (column.kind == Kind::number) {
       sqlite3_bind_double(insert, at, read_number(cell_text(column, row)).value);
     } else if (column.kind == Kind::truth) {

@@ -390,7 +390,7 @@ class StudyReader : private KeyReader {
                         {"delimiter", [&](const Entry& e) { read_character(e, read.delimiter.emplace()); }},
                         {"decimal_char", [&](const Entry& e) { read_character(e, read.style.decimal); }},
                         {"group_char", [&](const Entry& e) { read_string(e, read.style.group); }},
-                        {"date_format", [&](const Entry& e) { read_string(e, read.date_format.emplace()); }},
+                        {"date_format", [&](const Entry& e) { read.date_format = passage_of(e); }},
                         {"missing", [&](const Entry& e) { read.missing = strings_of(e); }},
                         {"missing_also", [&](const Entry& e) { read.missing_also = strings_of(e); }},
                         {"unreadable", [&](const Entry& e) {
@@ -453,7 +453,7 @@ class StudyReader : private KeyReader {
                                 column.duration = kind == 4;
                                 if (kind >= 0) column.kind = static_cast<Kind>(column.duration ? 0 : kind);
                               }},
-                             {"format", [&](const Entry& e) { read_string(e, column.format.emplace()); }},
+                             {"format", [&](const Entry& e) { column.format = passage_of(e); }},
                              {"values", [&](const Entry& e) { read_values(e, column); }},
                              {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
                              {"digits", [&](const Entry& e) { read_digits(e, column); }}});

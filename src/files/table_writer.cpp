@@ -22,8 +22,8 @@ std::string lower(std::string text) {
 }
 
 nlohmann::ordered_json value_of(const Column& column, std::size_t row) {
-  if (column.null(row)) return nullptr;
   const std::string text = cell_text(column, row);
+  if (column.null(row)) return text.empty() ? nlohmann::ordered_json() : nlohmann::ordered_json(text);
   if (column.kind == Kind::number) return read_number(text).value;
   if (column.kind == Kind::truth) return text == "true";
   return text;

@@ -7,6 +7,7 @@
 #include <pugixml.hpp>
 
 #include "files/workbook_reader.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {

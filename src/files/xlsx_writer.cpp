@@ -79,7 +79,7 @@ class XlsxWriter {
   }
 
   void write(std::size_t place, std::size_t at, const Column& column, std::size_t row) {
-    if (column.null(row)) return;
+    if (column.null(row)) return write_text(place, at, cell_text(column, row));
     const auto line = static_cast<lxw_row_t>(place);
     const auto field = static_cast<lxw_col_t>(at);
     switch (column.kind) {
@@ -94,7 +94,7 @@ class XlsxWriter {
         if (seconds < kFirstSafeDate) break;
         const double days = seconds / kSecondsPerDay;
         return keep(worksheet_write_number(worksheet_, line, field, days + kEpochOf1900,
-                                           days == std::floor(days) ? day_ : moment_));
+                                           column.clock || days != std::floor(days) ? moment_ : day_));
       }
       case Kind::text:
         break;

@@ -5,7 +5,7 @@
 
 namespace opensum {
 
-enum class Code : std::uint8_t {
+enum class Code : std::uint16_t {
   unexpected_character,
   text_not_closed,
   backtick_not_closed,
@@ -69,10 +69,12 @@ enum class Code : std::uint8_t {
   date_in_product,
   needs_date,
   date_of_no_text,
-  months_not_whole,
+  shift_not_whole,
   needs_clock,
   unknown_period,
   needs_text,
+  part_place,
+  part_split,
   concat_of_quantity,
   readings_added,
   readings_summed,
@@ -211,6 +213,11 @@ enum class Code : std::uint8_t {
   not_utf8,
   unknown_encoding,
   group_sign,
+  date_format_code,
+  date_format_twice,
+  date_format_day,
+  dates_in_utc,
+  mixed_clocks,
   not_decodable,
   too_few_lines,
   header_is_skipped,

@@ -9,6 +9,7 @@
 #include "message/nearest.h"
 #include "study/quantity.h"
 #include "study/uncertainty_column.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "message/quoting.h"
 #include "study/reading_hints.h"
 #include "table/header.h"
 #include "table/number_text.h"
@@ -87,7 +88,7 @@ class SheetWriter {
     if (read.style.decimal != '.')
       said.push_back("decimal_char = " + toml_quoted(std::string(1, read.style.decimal)));
     if (!read.style.group.empty()) said.push_back("group_char = " + toml_quoted(read.style.group));
-    if (read.date_format) said.push_back("date_format = " + toml_quoted(*read.date_format));
+    if (read.date_format) said.push_back("date_format = " + toml_quoted(read.date_format->text()));
     if (read.missing) said.push_back("missing = " + list_of(*read.missing));
     if (!read.missing_also.empty()) said.push_back("missing_also = " + list_of(read.missing_also));
     if (read.unreadable_is_null) said.emplace_back("unreadable = \"null\"");
@@ -122,7 +123,7 @@ class SheetWriter {
     if (settings->unit) keys.push_back("unit = " + toml_quoted(settings->unit->text()));
     if (settings->label) keys.push_back("label = " + toml_quoted(*settings->label));
     if (settings->format) {
-      keys.push_back("format = " + toml_quoted(*settings->format));
+      keys.push_back("format = " + toml_quoted(settings->format->text()));
     } else if (settings->kind) {
       keys.push_back(
           fmt::format("kind = \"{}\"", settings->duration ? "duration" : kind_name(*settings->kind)));

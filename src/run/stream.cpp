@@ -352,7 +352,7 @@ class SheetStream::Passes {
         all.insert(all.end(), groups.begin(), groups.end());
         continue;
       }
-      running.reduction->add({input.values, input.where, groups, where.rows, where.first_row});
+      running.reduction->add({input.values, {}, input.where, groups, where.rows, where.first_row});
     }
     left_.source->forget(where.begin, where.end);
     tell("gathering ", where);

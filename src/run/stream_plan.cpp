@@ -13,7 +13,7 @@ bool goes_over_rows(const Stage& stage) {
   const auto nested = [](const Program& program) { return !program.stages.empty(); };
   const bool reduction = stage.op >= Op::col_sum && stage.op <= Op::col_last_known;
   const bool sequence = is_sequence(stage.op) && stage.kind != Kind::text && stage.value.kind != Kind::text;
-  return stage.sheet < 0 && stage.fit < 0 && (reduction || sequence) && stage.along.empty() &&
+  return stage.sheet < 0 && stage.fit < 0 && (reduction || sequence) && stage.beside.empty() &&
          !nested(stage.value) && std::none_of(stage.where.begin(), stage.where.end(), nested) &&
          std::none_of(stage.keys.begin(), stage.keys.end(), nested);
 }
@@ -25,7 +25,7 @@ bool looks_into(const Program& program, int sheet) {
     return stage.sheet == sheet || (stage.fit >= 0 && stage.fit_sheet == sheet) || deeper(stage.value) ||
            std::any_of(stage.where.begin(), stage.where.end(), deeper) ||
            std::any_of(stage.keys.begin(), stage.keys.end(), deeper) ||
-           std::any_of(stage.along.begin(), stage.along.end(), deeper);
+           std::any_of(stage.beside.begin(), stage.beside.end(), deeper);
   });
 }
 

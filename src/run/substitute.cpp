@@ -7,6 +7,7 @@
 
 #include "compute/evaluator.h"
 #include "equation/functions.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {

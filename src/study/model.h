@@ -26,7 +26,7 @@ struct ColumnSettings {
   std::optional<std::string> label;
   std::optional<Kind> kind;
   bool duration = false;              ///< the kind is a duration: a number in a unit of time, or hh:mm:ss
-  std::optional<std::string> format;  ///< of dates, as for strftime
+  std::optional<Passage> format;      ///< of dates, as for strftime
   std::optional<std::vector<std::string>> missing;
   std::optional<std::vector<std::string>> values;  ///< the cells of a column that is typed into the study
   std::optional<int> digits;                       ///< significant, or -1 for the shortest round-trip
@@ -42,7 +42,7 @@ struct ReadSettings {
   std::optional<std::string> encoding;
   std::optional<char> delimiter;
   NumberStyle style;
-  std::optional<std::string> date_format;  ///< as for strftime
+  std::optional<Passage> date_format;  ///< as for strftime
   std::optional<std::vector<std::string>> missing;
   std::vector<std::string> missing_also;
   bool unreadable_is_null = false;

@@ -5,22 +5,26 @@
 
 #include <algorithm>
 #include <array>
-#include <functional>
+#include <map>
 
+#include "message/quoting.h"
 #include "table/date_format.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
 constexpr std::size_t kLongestFooter = 5;
-constexpr std::array kDateForms = {
-    "%d.%m.%Y",       "%d.%m.%Y %H:%M",    "%d.%m.%Y %H:%M:%S", "%d.%m.%y",
-    "%d/%m/%Y",       "%d/%m/%Y %H:%M",    "%d/%m/%Y %H:%M:%S", "%m/%d/%Y",
-    "%m/%d/%Y %H:%M", "%m/%d/%Y %H:%M:%S", "%d/%m/%y",          "%m/%d/%y",
-    "%d/%m/%y %H:%M", "%m/%d/%y %H:%M",    "%Y/%m/%d",          "%Y/%m/%d %H:%M",
-    "%Y%m%d",         "%d %b %Y",          "%d-%b-%Y",          "%d-%b-%y",
-    "%b %d, %Y",      "%b %d %Y"};
+// How days and times of day are written; either comes first.
+constexpr std::array kDayForms = {"%d.%m.%Y", "%d.%m.%y", "%d/%m/%Y", "%m/%d/%Y", "%d/%m/%y", "%m/%d/%y",
+                                  "%d-%m-%Y", "%m-%d-%Y", "%d-%m-%y", "%m-%d-%y", "%Y/%m/%d", "%Y.%m.%d",
+                                  "%Y%m%d",   "%d %b %Y", "%d-%b-%Y", "%d-%b-%y", "%d %b %y", "%b %d, %Y",
+                                  "%b %d %Y", "%a %d %b %Y", "%Y-%j"};
+constexpr std::array kTimeForms = {"", " %H:%M", " %H:%M:%S", " %I:%M %p", " %I:%M:%S %p", "T%H:%M:%S", ", %H:%M",
+                                   ", %H:%M:%S"};
+// Other forms are tried on so many cells before they are tried on all.
+constexpr std::size_t kSample = 60;
 // Numbers that loggers write where they have no value.
 constexpr std::array kSentinels = {-99.0, -999.0, -9999.0, -99999.0, -999.9, -9999.9, 9999.0, 99999.0};
 
@@ -89,20 +93,88 @@ class Finder {
     hints_.push_back({column.symbol,
                       fmt::format("{} of {} cells cannot be read as a {}:{}; if they mean missing",
                                   column.unreadable_count, column.rows, kind_name(column.kind), cells),
-                      fmt::format("--missing-also={}", first),
+                      "--missing-also=" + shell_word(first),
                       fmt::format("missing = [\"\", {}]", toml_quoted(first))});
   }
 
-  // More than half of the known cells of a text column pass a test.
-  static bool most(const Column& column, const std::function<bool(std::string_view)>& passes) {
+  // How many of the known cells of a text column, the first of them at most, pass a test.
+  struct Passed {
     std::size_t known = 0;
     std::size_t passed = 0;
-    for (std::size_t row = 0; row < column.rows; ++row) {
+    bool most() const { return known > 0 && passed * 2 > known; }
+    bool all() const { return known > 0 && passed == known; }
+  };
+  template <typename Test>
+  static Passed passed(const Column& column, std::size_t at_most, const Test& passes) {
+    Passed count;
+    for (std::size_t row = 0; row < column.rows && count.known < at_most; ++row) {
       if (column.null(row)) continue;
-      ++known;
-      if (passes(trimmed(column.text(row)))) ++passed;
+      ++count.known;
+      if (passes(trimmed(column.text(row)))) ++count.passed;
     }
-    return known > 0 && passed * 2 > known;
+    return count;
+  }
+
+  // More than half of the known cells pass a test, and of the first ones, too.
+  template <typename Test>
+  static bool most(const Column& column, const Test& passes) {
+    return passed(column, kSample, passes).most() && passed(column, SIZE_MAX, passes).most();
+  }
+
+  // Dates in another form: in all that fit every cell, or else in the one that fits most.
+  void find_dates(const Column& column) {
+    std::vector<std::string> fitting;
+    std::string best;
+    std::size_t most_passed = 0;
+    for (const char* day : kDayForms) {
+      for (const char* time : kTimeForms) {
+        const std::string form = std::string(day) + time;
+        DateFormatFault fault;
+        const auto format = DateFormat::parse(form, fault);
+        const auto fits = [&](std::string_view cell) { return format->read(cell).has_value(); };
+        if (!passed(column, kSample, fits).most()) continue;
+        const Passed all = passed(column, SIZE_MAX, fits);
+        if (all.all()) fitting.push_back(form);
+        if (all.most() && all.passed > most_passed) {
+          most_passed = all.passed;
+          best = form;
+        }
+      }
+    }
+    const auto offer = [&](const std::string& words, const std::string& form) {
+      hints_.push_back({column.symbol, words,
+                        "--date-format " + shell_word(column.symbol + "=" + form),
+                        fmt::format("format = {}", toml_quoted(form))});
+    };
+    if (fitting.size() > 1) {
+      // 03/04 may be in April or in March.
+      for (const std::string& form : fitting) {
+        offer(fmt::format("its cells look like dates, which may be {}: say which is meant",
+                          fmt::join(fitting, " or ")),
+              form);
+      }
+    } else if (!best.empty()) {
+      offer(fitting.empty() ? fmt::format("{} of its cells look like dates", most_passed)
+                            : "its cells look like dates",
+            fitting.empty() ? best : fitting.front());
+    }
+  }
+
+  // Cells of a text that are taken for missing, which a text may mean.
+  void find_missing_words(const Column& column) {
+    std::map<std::string, std::size_t> words;
+    for (std::size_t row = 0; row < column.rows; ++row) {
+      if (!column.null(row)) continue;
+      const Chunk& chunk = column.chunks[row / kChunkRows];
+      const std::string_view cell = chunk.source.empty() ? "" : trimmed(chunk.source[row % kChunkRows]);
+      if (!cell.empty()) ++words[std::string(cell)];
+    }
+    for (const auto& [word, count] : words) {
+      hints_.push_back({column.symbol,
+                        fmt::format("{} cell{} {} {} taken for missing; if only empty ones are", count,
+                                    count == 1 ? "" : "s", word, count == 1 ? "is" : "are"),
+                        "--missing ''", "missing = [\"\"]"});
+    }
   }
 
   void find_in_text(const Column& column) {
@@ -124,7 +196,7 @@ class Finder {
         continue;
       }
       hints_.push_back({column.symbol, "its cells look like numbers with a sign between thousands",
-                        fmt::format("--decimal-char {} --group-char '{}'", style.decimal, style.group),
+                        fmt::format("--decimal-char {} --group-char {}", style.decimal, shell_word(style.group)),
                         fmt::format("decimal_char = \"{}\", group_char = \"{}\"", style.decimal, style.group)});
       return;
     }
@@ -133,13 +205,8 @@ class Finder {
                         fmt::format("--kind {}=duration", column.symbol), "kind = \"duration\""});
       return;
     }
-    for (const std::string form : kDateForms) {
-      if (!most(column, [&](std::string_view c) { return read_date(c, form).has_value(); })) continue;
-      hints_.push_back({column.symbol, "its cells look like dates",
-                        fmt::format("--date-format '{}={}'", column.symbol, form),
-                        fmt::format("format = \"{}\"", form)});
-      return;
-    }
+    find_dates(column);
+    find_missing_words(column);
   }
 
   void find_sentinel(const Column& column) {
@@ -166,21 +233,6 @@ class Finder {
 };
 
 }  // namespace
-
-std::string toml_quoted(std::string_view text) {
-  std::string out = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') {
-      out += '\\';
-      out += c;
-    } else if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) {
-      out += fmt::format("\\u{:04x}", static_cast<unsigned>(c));
-    } else {
-      out += c;
-    }
-  }
-  return out + '"';
-}
 
 std::vector<ReadingHint> reading_hints(const Table& table, const UnitSystem& units) {
   return Finder(table, units).run();

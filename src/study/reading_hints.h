@@ -18,9 +18,6 @@ struct ReadingHint {
   std::string key;     ///< what to say in a study, under `read` or, for a column, under `columns.SYMBOL`
 };
 
-/// A text in quotes as TOML writes it.
-std::string toml_quoted(std::string_view text);
-
 /// The doubts about a table as it was read: units in the first row, a footer, decimal commas, dates in other
 /// forms, codes, cells that are no numbers, numbers that often stand for missing ones.
 std::vector<ReadingHint> reading_hints(const Table& table, const UnitSystem& units);

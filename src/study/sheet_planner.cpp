@@ -118,6 +118,7 @@ void SheetPlanner::check_rows() {
     if (needed && from.broken) return;
     Column column = table_.columns[taken.index];
     column.kind = from.type.kind;
+    column.clock = from.type.clock;
     column.unit = from.type.unit;
     column.measured = true;
     if (from.data != nullptr) {
@@ -137,6 +138,7 @@ void SheetPlanner::check_rows() {
     column.symbol = member.owner + "." + member.column;
     column.linked = true;
     column.kind = there.columns[index].type.kind;
+    column.clock = there.columns[index].type.clock;
     column.unit = there.columns[index].type.unit;
     plan_.keep_also.push_back({measured.table.columns.size(), index});
     measured.table.columns.push_back(std::move(column));
@@ -249,6 +251,7 @@ void SheetPlanner::add_measured() {
     entry.label = column.label;
     entry.header = column.header;
     entry.type.kind = column.kind;
+    entry.type.clock = column.clock;
     entry.type.unit = column.unit;
     // What is taken over from another sheet counts as measured here.
     entry.measured = column.fills.empty() && !column.linked;
@@ -363,6 +366,7 @@ void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
     where.self = static_cast<int>(fill.measured);
     const CheckedPtr tree = opensum::check_fill(*expression, rule, where, diagnostics_);
     if (!tree) continue;
+    if (tree->type.clock) plan_.scope.columns[fill.filled].type.clock = table_.columns[fill.filled].clock = true;
     fill.texts.push_back(rule);
     fill.rules.push_back(compile(*tree));
   }
@@ -452,6 +456,7 @@ Column& SheetPlanner::add_column(std::size_t index) {
   column.symbol = entry.symbol;
   column.label = entry.label;
   column.kind = entry.type.kind;
+  column.clock = entry.type.clock;
   column.unit = entry.type.unit;
   column.measured = false;
   column.origin = context_.origins.add(sheet_.name, entry.symbol);

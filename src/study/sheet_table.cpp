@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <set>
 
 #include "study/headings.h"
 #include "table/number_text.h"
@@ -124,17 +125,24 @@ class TableBuilder {
     const ColumnSettings* settings = heading.settings;
     CellRules rules;
     rules.missing = read.missing.value_or(default_missing());
+    if (!read.missing) rules.missing_quantities = default_missing_quantities();
     rules.style = read.style;
-    rules.date_format = read.date_format.value_or("");
+    if (read.date_format) rules.date_format = format_of(*read.date_format);
     if (heading.metadata != nullptr) {
       if (heading.metadata->kind) rules.kind = heading.metadata->kind;
-      if (heading.metadata->missing && !read.missing) rules.missing = *heading.metadata->missing;
+      if (heading.metadata->missing && !read.missing) {
+        rules.missing = *heading.metadata->missing;
+        rules.missing_quantities.clear();
+      }
     }
     if (settings != nullptr) {
-      if (settings->missing) rules.missing = *settings->missing;
+      if (settings->missing) {
+        rules.missing = *settings->missing;
+        rules.missing_quantities.clear();
+      }
       if (settings->kind) rules.kind = settings->kind;
       if (settings->format) {
-        rules.date_format = *settings->format;
+        rules.date_format = format_of(*settings->format);
         rules.kind = Kind::date;
       }
       if (settings->duration) settle_duration(*settings, column, rules);
@@ -142,6 +150,27 @@ class TableBuilder {
     }
     rules.missing.insert(rules.missing.end(), read.missing_also.begin(), read.missing_also.end());
     return rules;
+  }
+
+  // A format of dates; nothing after an error, which is reported once for all columns of a sheet.
+  std::optional<DateFormat> format_of(const Passage& text) {
+    DateFormatFault fault;
+    auto format = DateFormat::parse(text.text(), fault);
+    const bool is_new = reported_formats_.insert(text.text()).second;
+    if (!format && is_new) {
+      if (fault.code.empty()) {
+        diagnostics_.add(Code::date_format_day, text.place(), {text.text()});
+      } else {
+        diagnostics_.add(fault.repeated ? Code::date_format_twice : Code::date_format_code, text.place(),
+                         {fault.code, text.text()});
+      }
+    }
+    return format;
+  }
+
+  // What is said once of the dates of a column.
+  void report_dates(const Column& column) {
+    if (column.in_utc) diagnostics_.add(Code::dates_in_utc, {column.symbol, result_.table.file});
   }
 
   void settle_duration(const ColumnSettings& settings, Column& column, CellRules& rules) {
@@ -185,7 +214,8 @@ class TableBuilder {
     Table& table = result_.table;
     table.rows = table.source_count = left->rows();
     for (Column& column : table.columns) {
-      if (sheet_.read.unreadable_is_null) column.unreadable_count = 0;
+      settle_unreadable(column);
+      report_dates(column);
       for (UnreadableCell& cell : column.unreadable) cell.file = table.files.front();
     }
     result_.left_in_file = std::move(left);
@@ -253,12 +283,19 @@ class TableBuilder {
     keep(std::move(column));
   }
 
+  void settle_unreadable(Column& column) const {
+    if (!sheet_.read.unreadable_is_null) return;
+    column.unreadable_is_null = true;
+    column.unreadable_count = 0;
+  }
+
   void report_if_taken(const std::string& symbol, const Place& place) {
     if (result_.table.find(symbol) != nullptr) diagnostics_.add(Code::symbol_twice, place, {symbol});
   }
 
   void keep(Column column) {
-    if (sheet_.read.unreadable_is_null) column.unreadable_count = 0;
+    settle_unreadable(column);
+    report_dates(column);
     for (UnreadableCell& cell : column.unreadable) cell.file = result_.table.source_of(cell.row);
     result_.table.columns.push_back(std::move(column));
   }
@@ -269,6 +306,7 @@ class TableBuilder {
   Origins& origins_;
   Diagnostics& diagnostics_;
   std::vector<Stacked> stacked_;
+  std::set<std::string> reported_formats_;
   std::shared_ptr<const void> storage_;
   SheetTable result_;
 };

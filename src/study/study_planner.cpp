@@ -611,6 +611,7 @@ class StudyPlanner {
     entry.symbol = member.owner + "." + column.symbol;
     entry.label = column.label;
     entry.type = column.type;
+    if (link.how == LinkHow::interpolate) entry.type.clock = true;
     entry.measured = false;
     entry.linked = true;
     plan.borrowed.push_back({plan.scope.columns.size(), static_cast<std::size_t>(number), there});

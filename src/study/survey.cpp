@@ -38,12 +38,14 @@ class Survey {
         notes[i].unreadable_count = 0;
         notes[i].unreadable.clear();
       }
-      settle_cells(column, notes[i], left_.rules[i]);
     }
-    if (again && !pass(kinds, false, notes)) return false;
+    std::vector<CellNotes> second(columns_.size());
+    if (again && !pass(kinds, false, second)) return false;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       columns_[i]->rows = left_.rows();
-      if (kinds[i]) settle_cells(*columns_[i], notes[i], left_.rules[i]);
+      if (kinds[i]) notes[i] = second[i];
+      if (needs_utc(columns_[i]->kind, notes[i], left_.rules[i])) left_.rules[i].dates_in_utc = true;
+      settle_cells(*columns_[i], notes[i], left_.rules[i]);
     }
     return true;
   }
@@ -102,6 +104,9 @@ class Survey {
       for (UnreadableCell& cell : block.notes[i].unreadable) {
         cell.row += next_.first_row;
         cell.line += next_.first_line;
+      }
+      for (auto* cell : {&block.notes[i].of_dates.with_offset, &block.notes[i].of_dates.without_offset}) {
+        if (*cell) (*cell)->line += next_.first_line;
       }
       if (block.notes[i].first_code) block.notes[i].first_code->line += next_.first_line;
       all[i].add(block.notes[i]);

@@ -71,9 +71,12 @@ double shifted(double seconds, std::int64_t months) {
 }
 
 double whole_years(double from, double to) {
-  if (to < from) return -whole_years(to, from);
   std::int64_t years = calendar_date(to).year - calendar_date(from).year;
-  if (shifted(from, 12 * years) > to) --years;
+  if (to < from) {
+    if (shifted(from, 12 * years) < to) ++years;
+  } else if (shifted(from, 12 * years) > to) {
+    --years;
+  }
   return static_cast<double>(years);
 }
 
@@ -113,6 +116,19 @@ double end_of(double seconds, Period period) {
       return start + 3599;
   }
   return start;
+}
+
+int day_of_year(double seconds) {
+  const std::chrono::sys_days day = day_of(seconds);
+  const std::chrono::year_month_day date{day};
+  const std::chrono::sys_days first = date.year() / 1 / 1;
+  return static_cast<int>((day - first).count()) + 1;
+}
+
+int week_of_year(double seconds) {
+  // The week belongs to the year of its Thursday.
+  const double thursday = start_of(seconds, Period::week) + 3 * kDay;
+  return (day_of_year(thursday) - 1) / 7 + 1;
 }
 
 int weekday(double seconds) { return static_cast<int>(std::chrono::weekday(day_of(seconds)).iso_encoding()); }

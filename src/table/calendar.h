@@ -35,14 +35,19 @@ std::optional<double> seconds_of(const CalendarDate& date);
 /// The result may lie outside the calendar.
 double shifted(double seconds, std::int64_t months);
 
-/// The greatest number of whole years that can be added to `from` without passing `to`; the negative of the
-/// reverse where `to` is the earlier one.
+/// The greatest number of whole years by which `from` can be shifted towards `to` without passing it; negative
+/// where `to` is the earlier one.
 double whole_years(double from, double to);
 
 /// The first instant of the period that a date lies in. Weeks begin on Monday.
 double start_of(double seconds, Period period);
 /// The last day of the period (at 00:00) that a date lies in; of a day that day, of an hour its last second.
 double end_of(double seconds, Period period);
+
+/// From 1.
+int day_of_year(double seconds);
+/// The week of ISO 8601, of which the first has the year's first Thursday: from 1 to 53.
+int week_of_year(double seconds);
 
 /// Monday 1 to Sunday 7.
 int weekday(double seconds);

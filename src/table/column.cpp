@@ -11,6 +11,15 @@ const char* kind_name(Kind kind) {
   return names.at(static_cast<std::size_t>(kind));
 }
 
+std::string_view Column::unread(std::size_t row) const {
+  const Chunk& chunk = chunks[row / kChunkRows];
+  const std::size_t i = row % kChunkRows;
+  const Reason reason = chunk.null_at(i).reason();
+  const bool read = reason != Reason::unreadable && reason != Reason::overflow;
+  if (read || unreadable_is_null || chunk.source.empty()) return {};
+  return trimmed(chunk.source[i]);
+}
+
 std::size_t Column::null_count() const {
   std::size_t count = 0;
   for (const Chunk& chunk : chunks) {

@@ -80,6 +80,13 @@ struct Column {
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
+  /// Cells that cannot be read are null because the study says so; else they are written as they stand.
+  bool unreadable_is_null = false;
+  bool clock = false;  ///< of dates: they are written with their time of day, at midnight too
+  /// Of dates whose clocks are ahead of UTC by unlike times: they are instants of UTC.
+  bool in_utc = false;
+  /// Cells with and without an offset from UTC, which cannot be put in order.
+  std::string mixed_clocks;
   std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise
   /// What the views in the chunks look into.
   std::shared_ptr<const void> storage;
@@ -88,6 +95,9 @@ struct Column {
   std::string_view text(std::size_t row) const { return chunks[row / kChunkRows].texts[row % kChunkRows]; }
   Null null(std::size_t row) const { return chunks[row / kChunkRows].null_at(row % kChunkRows); }
   std::size_t null_count() const;
+  /// The bytes of a measured cell that could not be read as one of the column, which is written as it was read;
+  /// empty for all others, also where the study says that such cells are null.
+  std::string_view unread(std::size_t row) const;
   /// `label [unit]`, as written at the head of the column.
   std::string title() const;
 };

@@ -1,26 +1,320 @@
 // Dates in forms other than ISO 8601.
 #include "table/date_format.h"
 
-#include <date/date.h>
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <cmath>
 
-#include <chrono>
-#include <sstream>
+#include "table/calendar.h"
+#include "table/number_text.h"
 
 namespace opensum {
+namespace {
 
-std::optional<double> read_date(std::string_view text, const std::string& format) {
-  // The stream and its locale are costly to make, and cells come by the million.
-  thread_local std::istringstream stream = [] {
-    std::istringstream fresh;
-    fresh.imbue(std::locale::classic());
-    return fresh;
-  }();
-  stream.clear();
-  stream.str(std::string(text));
-  date::sys_time<std::chrono::microseconds> instant;
-  date::from_stream(stream, format.c_str(), instant);
-  if (stream.fail() || stream.peek() != std::istringstream::traits_type::eof()) return std::nullopt;
-  return static_cast<double>(instant.time_since_epoch().count()) / 1e6;
+constexpr std::string_view kCodes = "YymbBhdejaAHIpMSzn%t";
+
+// Codes that stand for several.
+const char* expansion(char code) {
+  switch (code) {
+    case 'F':
+      return "%Y-%m-%d";
+    case 'D':
+      return "%m/%d/%y";
+    case 'T':
+      return "%H:%M:%S";
+    case 'R':
+      return "%H:%M";
+    case 'r':
+      return "%I:%M:%S %p";
+    default:
+      return nullptr;
+  }
+}
+
+// What a code says: codes of one group contradict one another.
+char group_of(char code) {
+  switch (code) {
+    case 'y':
+      return 'Y';
+    case 'b':
+    case 'B':
+    case 'h':
+      return 'm';
+    case 'e':
+      return 'd';
+    case 'A':
+      return 'a';
+    case 'I':
+      return 'H';
+    default:
+      return code;
+  }
+}
+
+bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\n'; }
+
+// The parts of a date as they are read.
+struct Parts {
+  int year = -1;
+  int month = -1;
+  int day = -1;
+  int day_of_year = -1;
+  int weekday = -1;  // Monday 1
+  int hour = -1;
+  int half = -1;  // 0 before noon, 1 after
+  bool twelve = false;
+  int minute = 0;
+  double second = 0;
+  bool has_clock = false;
+  std::optional<double> offset;
+};
+
+class Reader {
+ public:
+  explicit Reader(std::string_view text) : text_(text) {}
+
+  bool at_end() const { return at_ == text_.size(); }
+  void skip_blanks() {
+    while (at_ < text_.size() && is_blank(text_[at_])) ++at_;
+  }
+  bool literal(char c) {
+    if (at_ == text_.size() || text_[at_] != c) return false;
+    ++at_;
+    return true;
+  }
+
+  bool part(char code, Parts& parts) {
+    switch (code) {
+      case 'Y':
+        return digits(4, 4, 0, 9999, parts.year);
+      case 'y':
+        if (!digits(2, 2, 0, 99, parts.year)) return false;
+        parts.year += parts.year < 69 ? 2000 : 1900;
+        return true;
+      case 'm':
+        return digits(1, 2, 1, 12, parts.month);
+      case 'b':
+      case 'B':
+      case 'h':
+        return name(month_name, 12, parts.month);
+      case 'd':
+      case 'e':
+        skip_blanks();
+        return digits(1, 2, 1, 31, parts.day);
+      case 'j':
+        return digits(1, 3, 1, 366, parts.day_of_year);
+      case 'a':
+      case 'A':
+        return name(weekday_name, 7, parts.weekday);
+      case 'H':
+        parts.has_clock = true;
+        return digits(1, 2, 0, 24, parts.hour);
+      case 'I':
+        parts.has_clock = parts.twelve = true;
+        return digits(1, 2, 1, 12, parts.hour);
+      case 'p':
+        return half_of_day(parts.half);
+      case 'M':
+        return digits(1, 2, 0, 59, parts.minute);
+      case 'S':
+        return seconds(parts.second);
+      case 'z':
+        return offset(parts);
+      default:
+        return false;
+    }
+  }
+
+ private:
+  bool digits(std::size_t least, std::size_t most, int low, int high, int& into) {
+    std::size_t count = 0;
+    int value = 0;
+    while (count < most && at_ < text_.size() && text_[at_] >= '0' && text_[at_] <= '9') {
+      value = value * 10 + (text_[at_++] - '0');
+      ++count;
+    }
+    if (count < least || value < low || value > high) return false;
+    into = value;
+    return true;
+  }
+
+  // A name in full or its first three letters.
+  bool name(const char* (*name_of)(int), int count, int& into) {
+    const auto matches = [&](std::string_view word) {
+      return text_.size() - at_ >= word.size() &&
+             std::equal(word.begin(), word.end(), text_.begin() + static_cast<std::ptrdiff_t>(at_),
+                        [](char a, char b) {
+                          return std::tolower(static_cast<unsigned char>(a)) ==
+                                 std::tolower(static_cast<unsigned char>(b));
+                        });
+    };
+    for (int i = 1; i <= count; ++i) {
+      const std::string_view whole = name_of(i);
+      for (const std::string_view word : {whole, whole.substr(0, 3)}) {
+        if (!matches(word)) continue;
+        at_ += word.size();
+        into = i;
+        return true;
+      }
+    }
+    return false;
+  }
+
+  // AM, PM, a.m., p.m. in any case.
+  bool half_of_day(int& into) {
+    const auto letter = [&](char small) {
+      if (at_ == text_.size() || std::tolower(static_cast<unsigned char>(text_[at_])) != small) return false;
+      ++at_;
+      return true;
+    };
+    if (letter('a')) {
+      into = 0;
+    } else if (letter('p')) {
+      into = 1;
+    } else {
+      return false;
+    }
+    const bool dotted = literal('.');
+    if (!letter('m')) return false;
+    if (dotted) literal('.');
+    return true;
+  }
+
+  bool seconds(double& into) {
+    int whole = 0;
+    const std::size_t begin = at_;
+    if (!digits(1, 2, 0, 60, whole)) return false;
+    into = whole;
+    if (at_ + 1 < text_.size() && (text_[at_] == '.' || text_[at_] == ',') && std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0) {
+      std::string number(text_.substr(begin, at_ - begin));
+      number += '.';
+      for (++at_; at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0; ++at_) number += text_[at_];
+      into = read_number(number).value;
+    }
+    return true;
+  }
+
+  // Z, +hh, +hhmm or +hh:mm.
+  bool offset(Parts& parts) {
+    parts.offset = 0;
+    if (literal('Z')) return true;
+    const bool west = at_ < text_.size() && text_[at_] == '-';
+    if (!west && (at_ == text_.size() || text_[at_] != '+')) return false;
+    ++at_;
+    int hours = 0;
+    int minutes = 0;
+    if (!digits(2, 2, 0, 14, hours)) return false;
+    literal(':');
+    if (at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0 &&
+        !digits(2, 2, 0, 59, minutes)) {
+      return false;
+    }
+    parts.offset = (west ? -60.0 : 60.0) * (hours * 60 + minutes);
+    return true;
+  }
+
+  std::string_view text_;
+  std::size_t at_ = 0;
+};
+
+// The hour of a day of 24; nothing where hour and half contradict one another.
+std::optional<int> hour_of(const Parts& parts) {
+  const int hour = std::max(parts.hour, 0);
+  if (parts.half < 0) return hour;
+  if (parts.twelve) return hour % 12 + 12 * parts.half;
+  return (hour >= 12) == (parts.half == 1) ? std::optional(hour) : std::nullopt;
+}
+
+std::optional<WrittenDate> date_of(const Parts& parts) {
+  CalendarDate date;
+  date.year = parts.year;
+  if (parts.day_of_year > 0) {
+    date.month = 1;
+    date.day = 1;
+  } else {
+    date.month = parts.month;
+    date.day = parts.day;
+  }
+  auto day = seconds_of(date);
+  if (!day) return std::nullopt;
+  if (parts.day_of_year > 0) {
+    *day += (parts.day_of_year - 1) * 86400.0;
+    if (calendar_date(*day).year != parts.year) return std::nullopt;
+  }
+  if (parts.weekday > 0 && weekday(*day) != parts.weekday) return std::nullopt;
+  const auto hour = hour_of(parts);
+  if (!hour || (*hour == 24 && (parts.minute != 0 || parts.second != 0))) return std::nullopt;
+  WrittenDate written;
+  written.clock = *day + *hour * 3600 + parts.minute * 60 + parts.second;
+  written.offset = parts.offset;
+  written.has_clock = parts.has_clock;
+  return written;
+}
+
+}  // namespace
+
+std::optional<DateFormat> DateFormat::parse(std::string_view format, DateFormatFault& fault) {
+  std::string plain;
+  for (std::size_t i = 0; i < format.size(); ++i) {
+    const char* several = format[i] == '%' && i + 1 < format.size() ? expansion(format[i + 1]) : nullptr;
+    if (several != nullptr) {
+      plain += several;
+      ++i;
+    } else {
+      plain += format[i];
+      // A doubled sign is a sign.
+      if (format[i] == '%' && i + 1 < format.size()) plain += format[++i];
+    }
+  }
+  DateFormat result;
+  std::string groups;
+  for (std::size_t i = 0; i < plain.size(); ++i) {
+    if (plain[i] != '%') {
+      result.pieces_.push_back({0, plain[i]});
+      continue;
+    }
+    const char code = i + 1 < plain.size() ? plain[++i] : '\0';
+    if (code == '\0' || kCodes.find(code) == std::string_view::npos) {
+      fault.code = code == '\0' ? "%" : std::string("%") + code;
+      return std::nullopt;
+    }
+    if (code == '%' || code == 'n' || code == 't') {
+      result.pieces_.push_back({0, code == '%' ? '%' : ' '});
+      continue;
+    }
+    const char group = group_of(code);
+    if (groups.find(group) != std::string::npos) {
+      fault.code = std::string("%") + code;
+      fault.repeated = true;
+      return std::nullopt;
+    }
+    groups += group;
+    result.pieces_.push_back({code, 0});
+  }
+  const auto has = [&](char group) { return groups.find(group) != std::string::npos; };
+  if (has('j') && (has('m') || has('d'))) {
+    fault.code = "%j";
+    fault.repeated = true;
+    return std::nullopt;
+  }
+  const bool whole_day = has('Y') && (has('j') || (has('m') && has('d')));
+  return whole_day ? std::optional(std::move(result)) : std::nullopt;
+}
+
+std::optional<WrittenDate> DateFormat::read(std::string_view text) const {
+  Parts parts;
+  Reader reader(text);
+  for (const Piece& piece : pieces_) {
+    if (piece.code != 0) {
+      if (!reader.part(piece.code, parts)) return std::nullopt;
+    } else if (is_blank(piece.literal)) {
+      reader.skip_blanks();
+    } else if (!reader.literal(piece.literal)) {
+      return std::nullopt;
+    }
+  }
+  return reader.at_end() ? date_of(parts) : std::nullopt;
 }
 
 }  // namespace opensum

@@ -1,4 +1,4 @@
-// Numbers and dates as text.
+// Numbers as text.
 #include "table/number_text.h"
 
 #include <fast_float/fast_float.h>
@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <array>
 #include <bit>
-#include <chrono>
 #include <cmath>
 #include <cstring>
 #include <limits>
@@ -27,58 +26,6 @@ std::size_t skip_digits(std::string_view text, std::size_t& at) {
   const std::size_t begin = at;
   while (at < text.size() && is_digit(text[at])) ++at;
   return at - begin;
-}
-
-// Exactly `count` digits as a number, or -1.
-int fixed_digits(std::string_view text, std::size_t& at, std::size_t count) {
-  if (at + count > text.size()) return -1;
-  int value = 0;
-  for (std::size_t i = 0; i < count; ++i, ++at) {
-    if (!is_digit(text[at])) return -1;
-    value = value * 10 + (text[at] - '0');
-  }
-  return value;
-}
-
-bool skip(std::string_view text, std::size_t& at, char c) {
-  if (at >= text.size() || text[at] != c) return false;
-  ++at;
-  return true;
-}
-
-// hh:mm[:ss[.fff]] as seconds; nothing when it is no time of day.
-std::optional<double> read_clock(std::string_view text, std::size_t& at) {
-  const int hours = fixed_digits(text, at, 2);
-  if (hours < 0 || hours > 24 || !skip(text, at, ':')) return std::nullopt;
-  const int minutes = fixed_digits(text, at, 2);
-  if (minutes < 0 || minutes > 59) return std::nullopt;
-  double seconds = 0;
-  if (skip(text, at, ':')) {
-    const std::size_t begin = at;
-    const int whole = fixed_digits(text, at, 2);
-    if (whole < 0 || whole > 60) return std::nullopt;
-    seconds = whole;
-    if (skip(text, at, '.')) {
-      if (skip_digits(text, at) == 0) return std::nullopt;
-      seconds = read_number(text.substr(begin, at - begin)).value;
-    }
-  }
-  if (hours == 24 && (minutes != 0 || seconds != 0)) return std::nullopt;
-  return hours * 3600 + minutes * 60 + seconds;
-}
-
-// Z, +hh:mm or +hhmm as seconds east of Greenwich.
-std::optional<double> read_offset(std::string_view text, std::size_t& at) {
-  if (skip(text, at, 'Z') || at == text.size()) return 0;
-  const bool west = text[at] == '-';
-  if (!west && text[at] != '+') return std::nullopt;
-  ++at;
-  const int hours = fixed_digits(text, at, 2);
-  skip(text, at, ':');
-  const int minutes = at == text.size() ? 0 : fixed_digits(text, at, 2);
-  if (hours < 0 || hours > 14 || minutes < 0 || minutes > 59) return std::nullopt;
-  const double seconds = hours * 3600 + minutes * 60;
-  return west ? -seconds : seconds;
 }
 
 }  // namespace
@@ -313,65 +260,6 @@ void append_number(std::string& out, double value, int digits) {
 std::string number_text(double value, int digits) {
   std::string text;
   append_number(text, value, digits);
-  return text;
-}
-
-std::optional<double> read_date(std::string_view text) {
-  std::size_t at = 0;
-  const int year = fixed_digits(text, at, 4);
-  if (year < 0 || !skip(text, at, '-')) return std::nullopt;
-  const int month = fixed_digits(text, at, 2);
-  if (month < 0 || !skip(text, at, '-')) return std::nullopt;
-  const int day = fixed_digits(text, at, 2);
-  if (day < 0) return std::nullopt;
-  const std::chrono::year_month_day date{std::chrono::year(year),
-                                         std::chrono::month(static_cast<unsigned>(month)),
-                                         std::chrono::day(static_cast<unsigned>(day))};
-  if (!date.ok()) return std::nullopt;
-  const double days = static_cast<double>(std::chrono::sys_days(date).time_since_epoch().count());
-  double seconds = days * 86400;
-  if (at == text.size()) return seconds;
-  if (!skip(text, at, 'T') && !skip(text, at, ' ')) return std::nullopt;
-  const auto clock = read_clock(text, at);
-  if (!clock) return std::nullopt;
-  const auto offset = read_offset(text, at);
-  if (!offset || at != text.size()) return std::nullopt;
-  return seconds + *clock - *offset;
-}
-
-std::optional<double> read_duration(std::string_view text) {
-  constexpr std::size_t kMostHourDigits = 6;
-  std::size_t at = 0;
-  const bool negative = skip(text, at, '-');
-  const std::size_t begin = at;
-  const std::size_t digits = skip_digits(text, at);
-  if (digits == 0 || digits > kMostHourDigits || !skip(text, at, ':')) return std::nullopt;
-  // The minutes and seconds are those of a clock that stands at hour 00.
-  const double hours = read_number(text.substr(begin, digits)).value;
-  const std::string clock = "00:" + std::string(text.substr(at));
-  std::size_t read = 0;
-  const auto rest = read_clock(clock, read);
-  if (!rest || read != clock.size()) return std::nullopt;
-  const double seconds = hours * 3600 + *rest;
-  return negative ? -seconds : seconds;
-}
-
-std::string date_text(double seconds) {
-  const double days = std::floor(seconds / 86400);
-  const std::chrono::year_month_day date{
-      std::chrono::sys_days(std::chrono::days(static_cast<std::int64_t>(days)))};
-  std::string text = fmt::format("{:04}-{:02}-{:02}", static_cast<int>(date.year()),
-                                 static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()));
-  // A double of seconds since 1970 holds microseconds for the next two centuries.
-  const auto micros = static_cast<std::int64_t>(std::llround((seconds - days * 86400) * 1e6));
-  if (micros == 0) return text;
-  const std::int64_t whole = micros / 1'000'000;
-  text += fmt::format("T{:02}:{:02}:{:02}", whole / 3600, whole / 60 % 60, whole % 60);
-  if (micros % 1'000'000 != 0) {
-    std::string fraction = fmt::format(".{:06}", micros % 1'000'000);
-    fraction.erase(fraction.find_last_not_of('0') + 1);
-    text += fraction;
-  }
   return text;
 }
 

@@ -1,4 +1,4 @@
-// Numbers and dates as text: strict reading and reproducible writing.
+// Numbers as text: strict reading and reproducible writing.
 #pragma once
 
 #include <cstdint>
@@ -53,16 +53,6 @@ void append_number(std::string& out, double value, int digits = 0);
 /// The same at a place with room for kLongestNumber bytes; gives the place behind it.
 char* write_number(char* to, double value, int digits = 0);
 constexpr std::size_t kLongestNumber = 48;
-
-/// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T,
-/// offset `+02:00`) as seconds since 1970-01-01 00:00.
-std::optional<double> read_date(std::string_view text);
-
-/// Reads `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fff` (hours may be over 24; a sign may stand before) as seconds.
-std::optional<double> read_duration(std::string_view text);
-
-/// A date as ISO 8601: the day alone at midnight, else with the time to the needed fraction of a second.
-std::string date_text(double seconds);
 
 /// Without blanks at both ends.
 inline std::string_view trimmed(std::string_view text) {

@@ -6,6 +6,7 @@
 #include <cctype>
 
 #include "table/date_format.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 #include "table/parallel.h"
 #include "table/usual_number.h"
@@ -15,37 +16,30 @@ namespace {
 
 constexpr std::size_t kListedUnreadable = 5;
 
-std::string lower(std::string_view text) {
-  std::string out(text);
-  for (char& c : out) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return out;
-}
-
 // Whether a cell stands for a missing value. Most cells are settled by their first byte.
 class MissingTokens {
  public:
-  MissingTokens(const std::vector<std::string>& tokens, const NumberStyle& style) {
-    for (const std::string& token : tokens) {
-      tokens_.push_back(lower(token));
-      longest_ = std::max(longest_, token.size());
-      for (const NumberReading& number : {read_number(token), read_number(token, style)}) {
+  MissingTokens(const CellRules& rules) : tokens_(rules.missing) {
+    for (const std::string& token : tokens_) {
+      for (const NumberReading& number : {read_number(token), read_number(token, rules.style)}) {
         if (number.fault == NumberFault::none) numbers_.push_back(number.value);
       }
-      first_[token.empty() ? 0 : byte(tokens_.back()[0])] = true;
-      first_[token.empty() ? 0 : byte(static_cast<char>(std::toupper(byte(tokens_.back()[0]))))] = true;
+    }
+    of_all_ = tokens_.size();
+    tokens_.insert(tokens_.end(), rules.missing_quantities.begin(), rules.missing_quantities.end());
+    for (const std::string& token : tokens_) {
+      longest_ = std::max(longest_, token.size());
+      first_[token.empty() ? 0 : byte(token[0])] = true;
     }
   }
-  bool matches(std::string_view cell) const {
-    if (cell.empty()) return first_[0];
-    if (cell.size() > longest_ || !first_[byte(cell[0])]) return false;
-    return std::any_of(tokens_.begin(), tokens_.end(), [&](const std::string& token) {
-      return token.size() == cell.size() &&
-             std::equal(cell.begin(), cell.end(), token.begin(),
-                        [](char a, char b) { return std::tolower(byte(a)) == byte(b); });
-    });
+  bool matches(std::string_view cell, Kind kind) const {
+    if (cell.size() > longest_ || !first_[cell.empty() ? 0 : byte(cell[0])]) return false;
+    const bool quantity = kind == Kind::number || kind == Kind::date;
+    const auto end = quantity ? tokens_.end() : tokens_.begin() + static_cast<std::ptrdiff_t>(of_all_);
+    return std::find(tokens_.begin(), end, cell) != end;
   }
   bool has_numbers() const { return !numbers_.empty(); }
-  bool matches(double number) const {
+  bool matches_number(double number) const {
     return !numbers_.empty() && std::find(numbers_.begin(), numbers_.end(), number) != numbers_.end();
   }
 
@@ -53,6 +47,7 @@ class MissingTokens {
   static unsigned char byte(char c) { return static_cast<unsigned char>(c); }
   std::vector<std::string> tokens_;
   std::vector<double> numbers_;
+  std::size_t of_all_ = 0;  // tokens of all kinds of columns
   std::size_t longest_ = 0;
   std::array<bool, 256> first_{};
 };
@@ -67,21 +62,24 @@ Reason read_limit(std::string_view cell, const NumberStyle& style, double& limit
 }
 
 std::optional<bool> read_truth(std::string_view cell) {
-  if (cell.size() == 4 && lower(cell) == "true") return true;
-  if (cell.size() == 5 && lower(cell) == "false") return false;
+  const auto is = [&](std::string_view word) {
+    return std::equal(cell.begin(), cell.end(), word.begin(), word.end(),
+                      [](char a, char b) { return std::tolower(static_cast<unsigned char>(a)) == b; });
+  };
+  if (is("true")) return true;
+  if (is("false")) return false;
   return std::nullopt;
 }
 
-std::optional<double> read_any_date(std::string_view cell, const std::string& format) {
-  if (format.empty()) return read_date(cell);
-  const auto date = read_date(cell, format);
-  return date ? date : read_date(cell);
+std::optional<WrittenDate> read_any_date(std::string_view cell, const CellRules& rules) {
+  const auto date = rules.date_format ? rules.date_format->read(cell) : std::nullopt;
+  return date ? date : read_iso_date(cell);
 }
 
 // One cell as a number: the reason it is null otherwise. Known cells are counted by what they are.
 Reason read_as_number(std::string_view cell, std::size_t line, const MissingTokens& missing,
                       const CellRules& rules, double& value, CellNotes& notes) {
-  if (missing.matches(cell)) return Reason::missing;
+  if (missing.matches(cell, Kind::number)) return Reason::missing;
   if (rules.second > 0) {
     if (const auto duration = read_duration(cell)) {
       value = *duration * rules.second;
@@ -92,7 +90,7 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
   value = number.value;
   Reason reason = Reason::none;
   if (number.fault == NumberFault::none) {
-    if (missing.matches(value)) {
+    if (missing.matches_number(value)) {
       ++notes.missing_by_value;
       return Reason::missing;
     }
@@ -108,8 +106,9 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
     if (!notes.first_code && looks_like_code(cell))
       notes.first_code = UnreadableCell{0, line, std::string(cell), {}};
   } else if (!rules.kind) {
-    if (read_any_date(cell, rules.date_format)) {
+    if (const auto date = read_any_date(cell, rules)) {
       ++notes.dates;
+      notes.of_dates.add(*date, cell, line);
     } else if (read_truth(cell)) {
       ++notes.truths;
     }
@@ -124,14 +123,16 @@ bool begins_like_code(std::string_view cell) {
 }
 
 // The same as a date, a truth or a text.
-Reason read_as_other(Kind kind, std::string_view cell, const MissingTokens& missing, const CellRules& rules,
-                     double& value) {
-  if (missing.matches(cell)) return Reason::missing;
+Reason read_as_other(Kind kind, std::string_view cell, std::size_t line, const MissingTokens& missing,
+                     const CellRules& rules, double& value, CellNotes& notes) {
+  if (missing.matches(cell, kind)) return Reason::missing;
   if (kind == Kind::text) return Reason::none;
   if (kind == Kind::date) {
-    const auto date = read_any_date(cell, rules.date_format);
-    value = date.value_or(0);
-    return date ? Reason::none : Reason::unreadable;
+    const auto date = read_any_date(cell, rules);
+    if (!date) return Reason::unreadable;
+    value = rules.dates_in_utc ? date->utc() : date->clock;
+    notes.of_dates.add(*date, cell, line);
+    return Reason::none;
   }
   const auto truth = read_truth(cell);
   value = truth.value_or(false) ? 1 : 0;
@@ -146,7 +147,7 @@ struct CellReader::Rules {
 };
 
 CellReader::CellReader(const CellRules& rules, OriginId origin)
-    : rules_(std::make_unique<const Rules>(Rules{rules, MissingTokens(rules.missing, rules.style)})),
+    : rules_(std::make_unique<const Rules>(Rules{rules, MissingTokens(rules)})),
       origin_(origin) {}
 
 CellReader::~CellReader() = default;
@@ -185,7 +186,7 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
     double& value = chunk == nullptr || kind == Kind::text ? unused : chunk->numbers[i];
     const Reason reason = kind == Kind::number
                               ? read_as_number(cell, lines[i], rules_->missing, rules_->rules, value, notes)
-                              : read_as_other(kind, cell, rules_->missing, rules_->rules, value);
+                              : read_as_other(kind, cell, lines[i], rules_->missing, rules_->rules, value, notes);
     if (reason == Reason::none) continue;
     if (chunk != nullptr) {
       if (chunk->nulls.empty()) chunk->nulls.resize(size);
@@ -199,7 +200,28 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
   return notes;
 }
 
+void DateNotes::add(const WrittenDate& date, std::string_view cell, std::size_t line) {
+  has_clock = has_clock || date.has_clock;
+  if (!date.offset) {
+    // A day alone has no clock that could be ahead of another.
+    if (date.has_clock && !without_offset) without_offset = UnreadableCell{0, line, std::string(cell), {}};
+    return;
+  }
+  if (!with_offset) with_offset = UnreadableCell{0, line, std::string(cell), {}};
+  offsets_differ = offsets_differ || (offset && *offset != *date.offset);
+  if (!offset) offset = date.offset;
+}
+
+void DateNotes::add(const DateNotes& next) {
+  has_clock = has_clock || next.has_clock;
+  offsets_differ = offsets_differ || next.offsets_differ || (offset && next.offset && *offset != *next.offset);
+  if (!offset) offset = next.offset;
+  if (!with_offset) with_offset = next.with_offset;
+  if (!without_offset) without_offset = next.without_offset;
+}
+
 void CellNotes::add(const CellNotes& next) {
+  of_dates.add(next.of_dates);
   known += next.known;
   numbers += next.numbers;
   dates += next.dates;
@@ -220,13 +242,29 @@ Kind kind_of(const CellNotes& notes) {
   return Kind::text;
 }
 
-std::vector<std::string> default_missing() { return {"", "NA", "N/A", "NaN", "null", "-", "--"}; }
+std::vector<std::string> default_missing() { return {"", "NA", "N/A", "n/a", "NaN", "nan", "NULL", "null"}; }
+
+std::vector<std::string> default_missing_quantities() { return {"-", "--"}; }
+
+bool needs_utc(Kind kind, const CellNotes& notes, const CellRules& rules) {
+  return kind == Kind::date && notes.of_dates.offsets_differ && !rules.dates_in_utc;
+}
 
 void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules) {
   column.style = rules.style;
   column.cells_are_plain = rules.style.is_plain() && rules.second == 0;
   column.unreadable = notes.unreadable;
   column.unreadable_count = notes.unreadable_count;
+  if (column.kind != Kind::date) return;
+  const DateNotes& dates = notes.of_dates;
+  column.clock = dates.has_clock;
+  column.in_utc = rules.dates_in_utc;
+  if (dates.with_offset && dates.without_offset) {
+    const auto quoted = [](const UnreadableCell& cell) {
+      return cell.text + " (line " + std::to_string(cell.line) + ")";
+    };
+    column.mixed_clocks = quoted(*dates.with_offset) + " and " + quoted(*dates.without_offset);
+  }
 }
 
 std::string text_because(Kind kind, const CellNotes& as_numbers) {
@@ -267,6 +305,12 @@ void type_cells(Column& column, const std::vector<std::string_view>& cells,
     const Kind kind = kind_of(notes);
     column.text_because = text_because(kind, notes);
     if (kind != Kind::number) notes = read_chunks(column, cells, lines, reader, kind);
+  }
+  if (needs_utc(column.kind, notes, rules)) {
+    CellRules in_utc = rules;
+    in_utc.dates_in_utc = true;
+    notes = read_chunks(column, cells, lines, CellReader(in_utc, column.origin), Kind::date);
+    return settle_cells(column, notes, in_utc);
   }
   settle_cells(column, notes, rules);
 }

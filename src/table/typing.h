@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "table/column.h"
+#include "table/date_format.h"
 #include "table/number_text.h"
 #include "table/raw_table.h"
 
@@ -15,17 +16,35 @@ namespace opensum {
 
 /// What the researcher says about the cells of a column.
 struct CellRules {
-  /// Tokens that stand for a missing value; numbers among them match by value.
+  /// Tokens that stand for a missing value, in these cases of their letters; numbers among them match by value.
   std::vector<std::string> missing;
+  /// Further ones that do so among numbers and dates alone.
+  std::vector<std::string> missing_quantities = {};
   std::optional<Kind> kind;
   NumberStyle style = {};
-  std::string date_format = {};  ///< as for strftime; empty for ISO 8601 alone
+  std::optional<DateFormat> date_format = {};  ///< beside ISO 8601
+  bool dates_in_utc = false;  ///< dates are converted to UTC; else they are as their clocks show them
   /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
   double second = 0;
 };
 
-/// The tokens taken for missing when nothing else is said: empty, NA, N/A, NaN, null, -, -- in any case.
+/// The tokens taken for missing when nothing else is said: empty, NA, N/A, n/a, NaN, nan, NULL, null (Na is
+/// sodium); among numbers and dates also - and -- (which else may be a charge).
 std::vector<std::string> default_missing();
+std::vector<std::string> default_missing_quantities();
+
+/// What dates came to.
+struct DateNotes {
+  bool has_clock = false;  ///< some have a time of day
+  std::optional<double> offset;  ///< the first that is written
+  bool offsets_differ = false;
+  /// The first cells with and without an offset from UTC.
+  std::optional<UnreadableCell> with_offset;
+  std::optional<UnreadableCell> without_offset;
+
+  void add(const WrittenDate& date, std::string_view cell, std::size_t line);
+  void add(const DateNotes& next);
+};
 
 /// What reading cells came to.
 struct CellNotes {
@@ -39,6 +58,7 @@ struct CellNotes {
   std::optional<UnreadableCell> first_code;
   std::size_t unreadable_count = 0;
   std::vector<UnreadableCell> unreadable;  ///< the first few
+  DateNotes of_dates;
 
   /// Adds those of the cells that follow.
   void add(const CellNotes& next);
@@ -65,6 +85,9 @@ class CellReader {
   std::unique_ptr<const Rules> rules_;
   OriginId origin_;
 };
+
+/// Whether dates must be read again as instants of UTC, for their clocks are not all the same.
+bool needs_utc(Kind kind, const CellNotes& notes, const CellRules& rules);
 
 /// Says in a column whose cells were read how they are written, and which cannot be read.
 void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules);

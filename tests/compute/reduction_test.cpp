@@ -67,7 +67,7 @@ std::vector<Outcome> outcomes_in_pieces(const Stage& stage, const std::vector<Ro
     for (const Row& row : some) groups.push_back(row.group);
     const std::vector<Chunk> values = chunks_of(some, false);
     const std::vector<Chunk> where = chunks_of(some, true);
-    reduction.add({values, where, groups, some.size(), begin});
+    reduction.add({values, {}, where, groups, some.size(), begin});
   }
   tally = reduction.tally();
   return reduction.outcomes(origins);

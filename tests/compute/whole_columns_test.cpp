@@ -21,7 +21,8 @@ std::vector<std::string> of_whole_columns(const std::string& x) {
   std::vector<std::string> out;
   const std::vector<std::string> groups = {"", ", by: word", ", by: (word, yes)"};
   for (const std::string name :
-       {"col_sum", "col_mean", "col_median", "col_min", "col_max", "col_range", "col_sd", "col_sem"}) {
+       {"col_sum", "col_mean", "col_median", "col_min", "col_max", "col_range", "col_sd", "col_sem",
+        "col_mad", "col_rms", "col_geometric_mean"}) {
     for (const std::string& group : groups) {
       out.push_back(name + "(" + x + group + ")");
       out.push_back(name + "(" + x + group + ", nulls: propagate)");
@@ -51,8 +52,19 @@ std::vector<std::string> of_whole_columns(const std::string& x) {
       out.push_back(name + "(" + x + ", rows: 3" + group + ")");
       out.push_back(name + "(" + x + ", rows: 5" + group + ", nulls: skip)");
     }
-    for (const std::string name : {"slope", "area", "interpolated"}) {
-      out.push_back(name + "(" + x + ", along: order" + group + ")");
+    for (const std::string name : {"derivative", "area_so_far", "interpolated"}) {
+      for (const std::string along : {"order", "exclude(order, where: n > 1)"}) {
+        out.push_back(name + "(" + x + ", along: " + along + group + ")");
+        out.push_back(name + "(" + x + ", along: " + along + group + ", nulls: skip)");
+      }
+    }
+    for (const std::string rule : {"", ", nulls: propagate"}) {
+      out.push_back("col_area(" + x + ", along: order" + group + rule + ")");
+      out.push_back("col_area(" + x + ", along: exclude(order, where: n > 1)" + group + rule + ")");
+      out.push_back("col_mean(" + x + ", weights: abs(n)" + group + rule + ")");
+      out.push_back("col_mean(" + x + ", weights: a" + group + rule + ")");
+      out.push_back("col_correlation(" + x + ", b" + group + rule + ")");
+      out.push_back("col_correlation(n, " + x + group + rule + ")");
     }
   }
   out.emplace_back("row_number(by: word)");
@@ -112,9 +124,14 @@ TEST(DatesAndTextAgainstPlain, AgreeOnEveryFunction) {
                                         "shift(day, months: 12)",
                                         "shift(day, months: -1)",
                                         "shift(day, months: null)",
+                                        "shift(day, years: -2)",
+                                        "shift(day, weeks: n)",
+                                        "shift(day, days: n)",
+                                        "shift(day, years: 1, days: -3)",
                                         "limit(n)",
                                         "limit(t)"};
-  for (const std::string name : {"year", "month", "day", "hour", "weekday", "month_name", "weekday_name"}) {
+  for (const std::string name : {"year", "quarter", "month", "week", "day", "day_of_year", "hour", "minute", "second", "weekday", "month_name",
+                                 "weekday_name"}) {
     equations.push_back(name + "(day)");
   }
   for (const std::string period : {"year", "quarter", "month", "week", "day", "hour"}) {
@@ -122,6 +139,14 @@ TEST(DatesAndTextAgainstPlain, AgreeOnEveryFunction) {
     equations.push_back("end_of(day, \"" + period + "\")");
   }
   for (const std::string x : {"word", "concat(word, n)", "concat(\" \", day, yes, \"  \")", "null"}) {
+    for (const std::string sign : {"-", "e", "re"}) {
+      for (const std::string place : {"1", "2", "7"}) {
+        equations.push_back("part(" + x + ", " + place + ", split: \"" + sign + "\")");
+      }
+    }
+    equations.push_back("number(" + x + ")");
+    equations.push_back("number(concat(n, \"\"))");
+    equations.push_back("number(part(concat(\"a\", n), 2, split: \"a\"), [g]) + 1 [kg]");
     for (const std::string name : {"upper", "lower", "trim"}) equations.push_back(name + "(" + x + ")");
     for (const std::string name : {"contains", "starts_with", "ends_with"}) {
       equations.push_back(name + "(" + x + ", \"re\")");

@@ -29,7 +29,9 @@ bool same_key(Kind kind, const Value& a, const Value& b) {
 std::vector<Member> members_of(const Checked& node, const std::vector<const Column*>& columns,
                                std::size_t row, OriginId own) {
   std::size_t first_key = 1;
-  if (node.has_where || node.has_along) ++first_key;
+  if (node.has_beside) ++first_key;
+  const std::size_t where = first_key;
+  if (node.has_where) ++first_key;
   std::vector<Member> members;
   for (std::size_t other = 0; other < columns.front()->rows; ++other) {
     bool same = true;
@@ -40,16 +42,74 @@ std::vector<Member> members_of(const Checked& node, const std::vector<const Colu
     if (!same) continue;
     Member member{other, evaluate(*node.args[0], columns, other, own), {}};
     if (node.has_where) {
-      const Value taken = evaluate(*node.args[1], columns, other, own);
+      const Value taken = evaluate(*node.args[where], columns, other, own);
       if (taken.null || taken.number == 0) continue;
     }
-    if (node.has_along) member.along = evaluate(*node.args[1], columns, other, own);
+    if (node.has_beside) member.along = evaluate(*node.args[1], columns, other, own);
     members.push_back(std::move(member));
   }
   return members;
 }
 
+// Reductions of two columns, by formulas in 113 bits.
+Value reduce_two(const Checked& node, const std::vector<Member>& members, OriginId own) {
+  __extension__ using Long = __float128;
+  std::vector<std::pair<double, double>> known;
+  for (const Member& member : members) {
+    if (!member.value.null && !member.along.null) {
+      known.emplace_back(member.value.number, member.along.number);
+    } else if (!node.nulls.skip) {
+      return from_row(member.value.null ? member.value : member.along, member.row);
+    }
+  }
+  const std::size_t least = node.op == Op::col_weighted_mean ? 1 : 2;
+  if (known.size() < std::max(least, static_cast<std::size_t>(node.nulls.at_least))) {
+    return null_value(Null(Reason::too_few, own));
+  }
+  if (node.op == Op::col_weighted_mean) {
+    std::vector<double> products;
+    std::vector<double> weights;
+    for (const auto& [value, weight] : known) {
+      if (weight < 0) return null_value(Null(Reason::domain, own));
+      products.push_back(weight * (value - known.front().first));
+      weights.push_back(weight);
+    }
+    if (sum(weights) == 0) return null_value(Null(Reason::divide_by_zero, own));
+    return number(known.front().first + sum(products) / sum(weights), own);
+  }
+  if (node.op == Op::col_area) {
+    std::vector<double> strips;
+    for (std::size_t i = 1; i < known.size(); ++i) {
+      const double width = known[i].second - known[i - 1].second;
+      if (!(width > 0)) return null_value(Null(Reason::domain, own));
+      strips.push_back(width * (known[i - 1].first / 2 + known[i].first / 2));
+    }
+    return number(sum(strips), own);
+  }
+  const auto n = static_cast<Long>(known.size());
+  Long x = 0;
+  Long y = 0;
+  for (const auto& [a, b] : known) {
+    x += a;
+    y += b;
+  }
+  Long xx = 0;
+  Long yy = 0;
+  Long xy = 0;
+  for (const auto& [a, b] : known) {
+    xx += (a - x / n) * (a - x / n);
+    yy += (b - y / n) * (b - y / n);
+    xy += (a - x / n) * (b - y / n);
+  }
+  const double all = static_cast<double>(xx) + static_cast<double>(yy);
+  if (!std::isfinite(all)) return null_value(Null(Reason::overflow, own));
+  if (!(xx > 0) || !(yy > 0)) return null_value(Null(Reason::divide_by_zero, own));
+  const double correlation = static_cast<double>(xy) / (std::sqrt(static_cast<double>(xx)) * std::sqrt(static_cast<double>(yy)));
+  return number(std::clamp(correlation, -1.0, 1.0), own);
+}
+
 Value reduce(const Checked& node, const std::vector<Member>& members, OriginId own) {
+  if (node.has_beside) return reduce_two(node, members, own);
   const Value too_few = null_value(Null(Reason::too_few, own));
   std::vector<double> known;
   const Member* first_null = nullptr;
@@ -95,7 +155,28 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_sum:
       return number(sum(known), own);
     case Op::col_mean:
-      return number(sum(known) / n, own);
+      return number(mean(known), own);
+    case Op::col_mad: {
+      const double middle = quantile(known, 0.5);
+      for (double& value : known) value = std::fabs(value - middle);
+      return number(quantile(known, 0.5), own);
+    }
+    case Op::col_rms: {
+      // In a power of two near the first that is not zero.
+      int exponent = 0;
+      for (const double value : known) {
+        std::frexp(value, &exponent);
+        if (value != 0) break;
+      }
+      for (double& value : known) value = std::ldexp(value, -exponent) * std::ldexp(value, -exponent);
+      return number(std::ldexp(std::sqrt(mean(known)), exponent), own);
+    }
+    case Op::col_geometric_mean:
+      for (double& value : known) {
+        if (value <= 0) return null_value(Null(Reason::domain, own));
+        value = std::log(value);
+      }
+      return number(std::exp(mean(known)), own);
     case Op::col_median:
       return number(quantile(known, 0.5), own);
     case Op::col_quantile:
@@ -127,7 +208,7 @@ Value so_far(const Checked& node, const std::vector<Member>& members, std::size_
     case Op::sum_so_far:
       return number(sum(known), own);
     case Op::mean_so_far:
-      return number(sum(known) / static_cast<double>(known.size()), own);
+      return number(mean(known), own);
     case Op::min_so_far:
       return number(*std::min_element(known.begin(), known.end()), own);
     default:
@@ -147,7 +228,7 @@ Value window(const Checked& node, const std::vector<Member>& members, std::size_
     }
   }
   if (known.size() < (node.op == Op::moving_sd ? 2U : 1U)) return null_value(Null(Reason::too_few, own));
-  if (node.op == Op::moving_mean) return number(sum(known) / static_cast<double>(known.size()), own);
+  if (node.op == Op::moving_mean) return number(mean(known), own);
   return number(node.op == Op::moving_sd ? deviation(known) : quantile(known, 0.5), own);
 }
 
@@ -203,53 +284,56 @@ Value sequence(const Checked& node, const std::vector<Member>& members, std::siz
   }
 }
 
-// slope, area and interpolated, over the members whose `along` is known.
+// derivative, area_so_far and interpolated, over the members that are not left out.
 Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_t place, OriginId own) {
   const Member& mine = all[place];
-  if (mine.along.null) {
-    if (node.op == Op::interpolated) return mine.value.null ? mine.along : mine.value;
-    return mine.value.null ? mine.value : mine.along;
-  }
+  const auto null_of = [](const Member& member) { return member.value.null ? member.value : member.along; };
+  const auto left_out = [&](const Member& member) {
+    return node.nulls.skip && (member.along.null || (member.value.null && node.op != Op::interpolated));
+  };
+  if (left_out(mine)) return null_of(mine);
   std::vector<Member> members;
   std::size_t me = 0;
+  double before = -HUGE_VAL;
+  bool ordered = true;
   for (const Member& member : all) {
-    if (member.along.null) continue;
-    if (!members.empty() && member.along.number <= members.back().along.number) {
-      return null_value(Null(Reason::domain, own));
-    }
+    if (left_out(member)) continue;
     if (member.row == mine.row) me = members.size();
     members.push_back(member);
+    if (member.along.null) continue;
+    ordered = ordered && member.along.number > before;
+    before = member.along.number;
   }
-  for (std::size_t i = 1; i < members.size(); ++i) {
-    if (members[i].along.number <= members[i - 1].along.number) return null_value(Null(Reason::domain, own));
-  }
+  if (!ordered) return null_value(Null(Reason::domain, own));
+  const auto is_null = [&](std::size_t i) { return members[i].value.null || members[i].along.null; };
   const auto x = [&](std::size_t i) { return members[i].along.number; };
   const auto y = [&](std::size_t i) { return members[i].value.number; };
   const Value none = null_value(Null(Reason::no_neighbour, own));
   if (node.op == Op::interpolated) {
     if (!mine.value.null) return mine.value;
+    if (mine.along.null) return mine.along;
     std::size_t a = me;
     std::size_t b = me;
-    while (a > 0 && members[a].value.null) --a;
-    while (b + 1 < members.size() && members[b].value.null) ++b;
-    if (members[a].value.null || members[b].value.null) return none;
+    while (a > 0 && is_null(a)) --a;
+    while (b + 1 < members.size() && is_null(b)) ++b;
+    if (is_null(a) || is_null(b)) return none;
     return number(y(a) + (x(me) - x(a)) / (x(b) - x(a)) * (y(b) - y(a)), own);
   }
   if (node.op == Op::area_so_far) {
     std::vector<double> strips;
     for (std::size_t i = 0; i <= me; ++i) {
-      if (members[i].value.null) return i == me ? mine.value : from_row(members[i].value, members[i].row);
+      if (is_null(i)) return i == me ? null_of(mine) : from_row(null_of(members[i]), members[i].row);
       if (i > 0) strips.push_back((x(i) - x(i - 1)) * (y(i - 1) / 2 + y(i) / 2));
     }
     return number(sum(strips), own);
   }
+  if (is_null(me)) return null_of(mine);
   if (members.size() < 2) return none;
-  if (mine.value.null) return mine.value;
   const std::size_t width = members.size() == 2 ? 2 : 3;
   std::size_t a = me == 0 ? 0 : me - 1;
   if (a + width > members.size()) a = members.size() - width;
   for (std::size_t i = a; i < a + width; ++i) {
-    if (members[i].value.null) return from_row(members[i].value, members[i].row);
+    if (is_null(i)) return from_row(null_of(members[i]), members[i].row);
   }
   const double left = (y(a + 1) - y(a)) / (x(a + 1) - x(a));
   if (width == 2) return number(left, own);
@@ -265,7 +349,7 @@ Value evaluate_whole(const Checked& node, const std::vector<const Column*>& colu
   if (!is_sequence(node.op)) return reduce(node, members, own);
   std::size_t place = 0;
   while (members[place].row != row) ++place;
-  return node.has_along ? along_rows(node, members, place, own) : sequence(node, members, place, own);
+  return node.has_beside ? along_rows(node, members, place, own) : sequence(node, members, place, own);
 }
 
 }  // namespace opensum::reference

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "reference/exact.h"
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum::reference {
@@ -33,6 +34,14 @@ double sum(const std::vector<double>& values) {
     total = t;
   }
   return total + lost;
+}
+
+// The mean; by way of smaller numbers where the sum would be beyond the largest.
+double mean(std::vector<double> values) {
+  const double n = static_cast<double>(values.size());
+  if (std::isfinite(sum(values))) return sum(values) / n;
+  for (double& value : values) value = std::ldexp(value, -200);
+  return std::ldexp(sum(values) / n, 200);
 }
 
 // Order statistics, interpolated at (n - 1) p.
@@ -115,7 +124,6 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
   const std::size_t least =
       std::max<std::size_t>(node.op == Op::row_sd ? 2 : 1, static_cast<std::size_t>(node.nulls.at_least));
   if (known.size() < least) return null_value(Null(Reason::too_few, own));
-  const double n = static_cast<double>(known.size());
   // The first of equal ones, which 0 and -0 are.
   const auto low = std::min_element(known.begin(), known.end());
   const auto high = std::max_element(known.begin(), known.end());
@@ -123,7 +131,7 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
     case Op::row_sum:
       return number(sum(known), own);
     case Op::row_mean:
-      return number(sum(known) / n, own);
+      return number(mean(known), own);
     case Op::row_min:
       return number(*low, own);
     case Op::row_max:
@@ -178,6 +186,12 @@ Value function(const Checked& node, const std::vector<Value>& args, OriginId own
       return number(std::cbrt(x), own);
     case Op::exponential:
       return number(std::exp(x), own);
+    case Op::exponential_less_1:
+      return number(std::expm1(x), own);
+    case Op::log_of_1_more:
+      return x <= -1 ? domain : number(std::log1p(x), own);
+    case Op::error_function:
+      return number(std::erf(x), own);
     case Op::natural_log:
       return x <= 0 ? domain : number(std::log(x), own);
     case Op::decimal_log:
@@ -250,7 +264,11 @@ double months_later(double seconds, double months) {
 }
 
 double years_between(double from, double to) {
-  if (to < from) return -years_between(to, from);
+  if (to < from) {
+    double back = parts_of(from).year - parts_of(to).year - 2;
+    while (months_later(from, -12 * (back + 1)) >= to) ++back;
+    return back <= 0 ? 0 : -back;
+  }
   double years = parts_of(to).year - parts_of(from).year - 2;
   while (months_later(from, 12 * (years + 1)) <= to) ++years;
   return years < 0 ? 0 : years;
@@ -311,18 +329,42 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
       if (args[1].number != std::floor(args[1].number)) return null_value(Null(Reason::domain, own));
       if (std::fabs(args[1].number) > 200000) return null_value(Null(Reason::overflow, own));
       return date(months_later(x, args[1].number), own);
+    case Op::shift_days:
+      if (args[1].number != std::floor(args[1].number)) return null_value(Null(Reason::domain, own));
+      return date(x + 86400 * args[1].number, own);
     case Op::whole_years:
       return number(years_between(x, args[1].number), own);
     case Op::date_time:
       return date(std::floor(x / 86400) * 86400 + args[1].number, own);
     case Op::year_of:
       return number(parts_of(x).year, own);
+    case Op::quarter_of:
+      return number(std::ceil(parts_of(x).month / 3.0), own);
     case Op::month_of:
       return number(parts_of(x).month, own);
+    case Op::week_of: {
+      // Thursdays since the first of January of the year of this week's Thursday.
+      const double day = std::floor(x / 86400);
+      const double since_monday = day + 3 - 7 * std::floor((day + 3) / 7);
+      const double thursday = day - since_monday + 3;
+      const int year = parts_of(thursday * 86400).year;
+      double count = 0;
+      for (double d = day_number(year, 1, 1); d <= thursday; ++d) count += d - 7 * std::floor(d / 7) == 0 ? 1 : 0;
+      return number(count, own);
+    }
+    case Op::day_of_year: {
+      double day = parts_of(x).day;
+      for (int m = 1; m < parts_of(x).month; ++m) day += days_in(parts_of(x).year, m);
+      return number(day, own);
+    }
     case Op::day_of:
       return number(parts_of(x).day, own);
     case Op::hour_of:
       return number(std::floor(clock_of(x) / 3600), own);
+    case Op::minute_of:
+      return number(std::floor(clock_of(x) / 60) - 60 * std::floor(clock_of(x) / 3600), own);
+    case Op::second_of:
+      return number(std::round((clock_of(x) - 60 * std::floor(clock_of(x) / 60)) * 1e6) / 1e6, own);
     case Op::weekday_of: {
       const double since_monday = std::floor(x / 86400) + 3;
       return number(since_monday - 7 * std::floor(since_monday / 7) + 1, own);
@@ -343,6 +385,26 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
     case Op::ends_with:
       return truth(text.size() >= args[1].text.size() &&
                    text.compare(text.size() - args[1].text.size(), std::string::npos, args[1].text) == 0);
+    case Op::part: {
+      std::vector<std::string> parts = {""};
+      const std::string& sign = args[1].text;
+      for (std::size_t i = 0; i < text.size();) {
+        if (text.compare(i, sign.size(), sign) == 0) {
+          parts.emplace_back();
+          i += sign.size();
+        } else {
+          parts.back() += text[i++];
+        }
+      }
+      const auto place = static_cast<std::size_t>(node.number);
+      return place > parts.size() ? null_value(Null(Reason::out_of_range, own)) : in_text(parts[place - 1]);
+    }
+    case Op::number_of_text: {
+      const NumberReading reading = read_number(trimmed(text));
+      if (reading.fault == NumberFault::none) return number(reading.value, own);
+      return null_value(
+          Null(reading.fault == NumberFault::too_large ? Reason::overflow : Reason::unreadable, own));
+    }
     case Op::upper:
     case Op::lower:
       return in_text(cased(text, node.op == Op::upper));
@@ -358,6 +420,7 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
         if (kind == "text") all += args[i].text;
         if (kind == "number") all += number_text(args[i].number);
         if (kind == "date") all += date_text(args[i].number);
+        if (kind == "date and time") all += date_text(args[i].number, true);
         if (kind == "truth") all += args[i].number != 0 ? "true" : "false";
       }
       return in_text(all);

@@ -28,6 +28,7 @@ Value evaluate_whole(const Checked& node, const std::vector<const Column*>& colu
 
 /// Plain statistics: a compensated sum, order statistics, the sample standard deviation.
 double sum(const std::vector<double>& values);
+double mean(std::vector<double> values);
 double quantile(std::vector<double> values, double p);
 double deviation(const std::vector<double>& values);
 

@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -6,12 +6,21 @@
 #include <cmath>
 #include <random>
 
+#include "table/date_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
-Column typed(const std::vector<std::string_view>& cells, CellRules rules = {default_missing(), {}}) {
+CellRules plain_rules(std::optional<Kind> kind = std::nullopt) {
+  CellRules rules;
+  rules.missing = default_missing();
+  rules.missing_quantities = default_missing_quantities();
+  rules.kind = kind;
+  return rules;
+}
+
+Column typed(const std::vector<std::string_view>& cells, CellRules rules = plain_rules()) {
   Column column;
   column.origin = 3;
   std::vector<std::size_t> lines;
@@ -32,7 +41,7 @@ TEST(Kinds, AreFoundFromTheCells) {
   EXPECT_EQ(typed({"007", "8", "9"}).kind, Kind::text);
   EXPECT_EQ(typed({"1234567890123456"}).kind, Kind::text);
   EXPECT_EQ(typed({"<0.05", "0.2", "0.3"}).kind, Kind::number);
-  EXPECT_EQ(typed({"007", "8"}, {default_missing(), Kind::number}).kind, Kind::number);
+  EXPECT_EQ(typed({"007", "8"}, plain_rules(Kind::number)).kind, Kind::number);
 }
 
 TEST(Cells, BecomeNullsWithTheirReason) {
@@ -53,7 +62,7 @@ TEST(Cells, BecomeNullsWithTheirReason) {
 }
 
 TEST(MissingTokens, MatchNumbersByValue) {
-  CellRules rules{default_missing(), {}};
+  CellRules rules = plain_rules();
   rules.missing.emplace_back("-999");
   const Column column = typed({"1", "-999", "-999.0", "-9.99e2", "-998"}, rules);
   EXPECT_EQ(column.null_count(), 3U);
@@ -178,7 +187,7 @@ TEST(NumberStyles, AreReadStrictly) {
 }
 
 TEST(Cells, AreReadInTheStyleOfTheirFile) {
-  CellRules rules{default_missing(), {}};
+  CellRules rules = plain_rules();
   rules.style = {',', "."};
   const Column column = typed({"1.234,5", "-999,0", "<0,5", "1.5", "7"}, rules);
   EXPECT_EQ(column.kind, Kind::number);
@@ -191,8 +200,9 @@ TEST(Cells, AreReadInTheStyleOfTheirFile) {
 }
 
 TEST(Cells, OfDatesAndDurationsAreReadInTheirFormat) {
-  CellRules rules{default_missing(), {}};
-  rules.date_format = "%d.%m.%Y %H:%M:%S";
+  CellRules rules = plain_rules();
+  DateFormatFault fault;
+  rules.date_format = DateFormat::parse("%d.%m.%Y %H:%M:%S", fault);
   const Column dates = typed({"29.02.2028 23:59:59.5", "30.02.2028 00:00:00", "2031-04-02",
                               "02.04.2031 10:00:00 x", "02.04.2031 10:00:00"},
                              rules);
@@ -202,7 +212,7 @@ TEST(Cells, OfDatesAndDurationsAreReadInTheirFormat) {
   EXPECT_EQ(dates.number(2), *read_date("2031-04-02"));
   EXPECT_EQ(dates.null(3).reason(), Reason::unreadable);
   EXPECT_EQ(dates.number(4), *read_date("2031-04-02T10:00"));
-  CellRules clock{default_missing(), Kind::number};
+  CellRules clock = plain_rules(Kind::number);
   clock.second = 1.0 / 60;  // in minutes
   const Column durations = typed({"1:30", "0:00:30", "5", "x"}, clock);
   EXPECT_EQ(durations.number(0), 90);
