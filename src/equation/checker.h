@@ -26,6 +26,14 @@ enum class Standing : std::uint8_t {
   keep,      ///< rows one by one, before fills
 };
 
+/// What a fit tells of itself beside its parameters.
+enum class FitStatistic : std::uint8_t { residual_sd, reduced_chi2, r2, r, n, degrees_of_freedom };
+/// As equations name it.
+const char* statistic_name(FitStatistic statistic);
+/// Where a checked tree has a statistic in the place of a parameter, and back.
+constexpr double place_of(FitStatistic statistic) { return -1.0 - static_cast<double>(statistic); }
+constexpr FitStatistic statistic_at(double place) { return static_cast<FitStatistic>(static_cast<int>(-1.0 - place)); }
+
 /// A fitted curve as an equation sees it.
 struct FitView {
   int fit = -1;  ///< its number; -1 where there is none of the name
@@ -38,6 +46,8 @@ struct FitView {
   std::vector<std::string> sheets;  ///< those to which it is fitted
   std::vector<std::string> parameters;
   std::vector<Type> types;  ///< of the parameters
+  /// What can be named beside the parameters.
+  std::vector<FitStatistic> statistics;
   Type x;
   Type y;
 };

@@ -15,6 +15,24 @@ std::string listed(const std::vector<std::string>& names) {
 
 }  // namespace
 
+const char* statistic_name(FitStatistic statistic) {
+  switch (statistic) {
+    case FitStatistic::residual_sd:
+      return "residual_sd";
+    case FitStatistic::reduced_chi2:
+      return "reduced_chi2";
+    case FitStatistic::r2:
+      return "r2";
+    case FitStatistic::r:
+      return "r";
+    case FitStatistic::n:
+      return "n";
+    case FitStatistic::degrees_of_freedom:
+      return "degrees_of_freedom";
+  }
+  return "";
+}
+
 // The fit of a name; nothing after a reported error, or in silence where its own errors are reported.
 std::optional<FitView> Checker::find_fit(const std::string& name, const std::string& sheet, Span span,
                                          const std::string& written_with_sheet) {
@@ -49,17 +67,30 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
   const std::string sheet = last > first ? node.text.substr(first + 1, last - first - 1) : "";
   const auto view = find_fit(name, sheet, node.span, "fit." + name + ".SHEET." + parameter);
   if (!view) return nullptr;
-  const auto found = std::find(view->parameters.begin(), view->parameters.end(), parameter);
-  if (found == view->parameters.end()) {
-    return fail(Code::unknown_parameter, node.span,
-                {name, parameter, listed(view->parameters), nearest_name(parameter, view->parameters)});
-  }
-  const auto place = static_cast<std::size_t>(found - view->parameters.begin());
   std::vector<CheckedPtr> args;
   args.push_back(constant_node(0, Type(), node.span));
-  CheckedPtr result = fitted(Op::fit_parameter, view->types[place], node, *view, std::move(args));
-  result->number = static_cast<double>(place);
-  return result;
+  const auto found = std::find(view->parameters.begin(), view->parameters.end(), parameter);
+  if (found != view->parameters.end()) {
+    const auto place = static_cast<std::size_t>(found - view->parameters.begin());
+    CheckedPtr result = fitted(Op::fit_parameter, view->types[place], node, *view, std::move(args));
+    result->number = static_cast<double>(place);
+    return result;
+  }
+  std::vector<std::string> known = view->parameters;
+  for (const FitStatistic statistic : view->statistics) {
+    known.emplace_back(statistic_name(statistic));
+    if (known.back() != parameter) continue;
+    Type type;
+    if (statistic == FitStatistic::residual_sd) {
+      type.unit = difference_unit(view->y.unit);
+      type.difference = view->y.unit.is_reading();
+    }
+    CheckedPtr result = fitted(Op::fit_parameter, type, node, *view, std::move(args));
+    result->number = place_of(statistic);
+    return result;
+  }
+  return fail(Code::unknown_parameter, node.span,
+              {name, parameter, listed(known), nearest_name(parameter, known)});
 }
 
 CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature) {

@@ -171,13 +171,23 @@ class ChartBuilder {
           }
         }
       }
+    }
+    for (const Series& series : chart_.series) {
+      Range& up = series.right_axis ? right : y;
+      // A pole would leave the points no room.
+      const bool measured = up.any && up.greatest > up.least;
+      const double room = measured ? up.greatest - up.least : std::numeric_limits<double>::infinity();
+      const double least = up.least - room;
+      const double greatest = up.greatest + room;
+      const auto include = [&](double height) {
+        if (!measured || chart_.y.wish.logarithmic || (height >= least && height <= greatest)) up.include(height);
+      };
       for (const CurveLine& curve : series.curves) {
         for (std::size_t i = 0; i < curve.x.size(); ++i) {
           x.include(curve.x[i]);
-          up.include(curve.y[i]);
-          if (!curve.low.empty() && (curve.low[i] > 0 || !chart_.y.wish.logarithmic))
-            up.include(curve.low[i]);
-          if (!curve.high.empty()) up.include(curve.high[i]);
+          include(curve.y[i]);
+          if (!curve.low.empty() && (curve.low[i] > 0 || !chart_.y.wish.logarithmic)) include(curve.low[i]);
+          if (!curve.high.empty()) include(curve.high[i]);
         }
       }
     }

@@ -33,6 +33,8 @@ struct CurveLine {
   /// The borders of a band around it; none where they are empty.
   std::vector<double> low = {};
   std::vector<double> high = {};
+  /// The line begins anew at each of these points.
+  std::vector<std::size_t> breaks = {};
   std::string label = {};  ///< in the legend; empty for none
   Dash dash = Dash::solid;
   /// Of no series: drawn in ink.

@@ -183,7 +183,7 @@ class SeriesMarks {
 
   void add_curves(std::size_t s) {
     for (const CurveLine& curve : series(s).curves) {
-      add_line(s, curve.x, curve.y, {}, curve_color(chart_, series(s), curve), curve.dash);
+      add_line(s, curve.x, curve.y, curve.breaks, curve_color(chart_, series(s), curve), curve.dash);
     }
   }
 

@@ -20,30 +20,104 @@ bool is_linear(CurveKind kind) {
   return kind != CurveKind::power && kind != CurveKind::exponential && kind != CurveKind::equation;
 }
 
-// The functions of x that a linear model combines, at all x.
-std::vector<std::vector<long double>> basis_of(const CurveModel& model, const std::vector<double>& x) {
-  std::vector<std::vector<long double>> basis;
-  if (model.kind != CurveKind::proportional) basis.emplace_back(x.size(), 1.0L);
-  if (model.kind == CurveKind::logarithm) {
-    basis.emplace_back();
-    for (const double value : x) basis.back().push_back(std::log(static_cast<long double>(value)));
-    return basis;
-  }
-  for (std::size_t power = 1; power <= model.degree; ++power) {
-    std::vector<long double> column(x.begin(), x.end());
-    for (std::size_t i = 0; i < x.size() && power > 1; ++i) column[i] *= basis.back()[i];
-    basis.push_back(std::move(column));
-  }
-  return basis;
+// A linear model in the form in which it is fitted: its functions of x, at one x.
+std::vector<long double> basis_at(const CurveModel& model, const Curve& curve, double x) {
+  if (model.kind == CurveKind::proportional) return {x};
+  if (model.kind == CurveKind::logarithm) return {1, std::log(static_cast<long double>(x))};
+  const long double place = (static_cast<long double>(x) - curve.centre) / curve.width;
+  std::vector<long double> powers = {1};
+  for (std::size_t power = 1; power <= model.degree; ++power) powers.push_back(powers.back() * place);
+  return powers;
 }
 
-std::vector<double> values_of(const CurveModel& model, const std::vector<double>& parameters,
-                              const std::vector<double>& x) {
-  if (model.kind == CurveKind::equation) return model.function(parameters, x);
-  std::vector<double> y;
-  y.reserve(x.size());
-  for (const double value : x) y.push_back(curve_at(model, parameters, value));
-  return y;
+// The parameters as combinations of the coefficients: those of powers of x from those of powers of
+// (x - centre) / width, by the binomial theorem.
+std::vector<std::vector<long double>> powers_of_x(const CurveModel& model, const Curve& curve) {
+  const std::size_t count = model.names.size();
+  std::vector<std::vector<long double>> combinations(count, std::vector<long double>(count, 0));
+  const bool powers = model.kind == CurveKind::line || model.kind == CurveKind::polynomial;
+  for (std::size_t k = 0; k < count; ++k) {
+    if (!powers) {
+      combinations[k][k] = 1;
+      continue;
+    }
+    // ((x - centre) / width)^k
+    long double binomial = 1;
+    for (std::size_t j = k + 1; j-- > 0;) {
+      const long double rest = std::pow(-static_cast<long double>(curve.centre), static_cast<long double>(k - j));
+      combinations[j][k] = binomial * rest / std::pow(static_cast<long double>(curve.width), static_cast<long double>(k));
+      binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
+    }
+  }
+  return combinations;
+}
+
+// Fits a linear model; gives the weighted sum of squares that is left.
+double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) {
+  if (model.kind == CurveKind::line || model.kind == CurveKind::polynomial) {
+    curve.centre = curve.x_least / 2 + curve.x_greatest / 2;
+    curve.width = curve.x_greatest / 2 - curve.x_least / 2;
+    if (curve.width == 0) {
+      // At a single x any of them can stand for all.
+      curve.state = CurveState::undetermined;
+      for (std::size_t k = 0; k < model.names.size(); ++k) curve.at_fault.push_back(k);
+      return 0;
+    }
+  }
+  std::vector<std::vector<long double>> basis(model.names.size());
+  for (const double x : data.x) {
+    const std::vector<long double> values = basis_at(model, curve, x);
+    for (std::size_t k = 0; k < basis.size(); ++k) basis[k].push_back(values[k]);
+  }
+  LinearFit fit = linear_fit(basis, data.y, data.weights, 1e-15L);
+  if (fit.singular()) {
+    curve.state = CurveState::undetermined;
+    curve.at_fault = std::move(fit.dependent);
+    return 0;
+  }
+  curve.state = CurveState::fitted;
+  curve.coefficients = std::move(fit.coefficients);
+  curve.coefficient_covariance = std::move(fit.unscaled_covariance);
+  const auto combinations = powers_of_x(model, curve);
+  const std::size_t count = combinations.size();
+  curve.covariance.assign(count, std::vector<double>(count, 0));
+  for (std::size_t i = 0; i < count; ++i) {
+    long double parameter = 0;
+    for (std::size_t k = 0; k < count; ++k) parameter += combinations[i][k] * curve.coefficients[k];
+    curve.parameters.push_back(static_cast<double>(parameter));
+    for (std::size_t j = 0; j < count; ++j) {
+      long double sum = 0;
+      for (std::size_t k = 0; k < count; ++k) {
+        for (std::size_t l = 0; l < count; ++l)
+          sum += combinations[i][k] * curve.coefficient_covariance[k][l] * combinations[j][l];
+      }
+      curve.covariance[i][j] = static_cast<double>(sum);
+    }
+  }
+  return fit.sum_of_squares;
+}
+
+// The models that have a name and are no combinations, with their derivatives.
+Tangents named_tangents(CurveKind kind, const std::vector<double>& p, const std::vector<double>& x) {
+  Tangents tangents;
+  tangents.derivatives.resize(2);
+  for (const double value : x) {
+    const bool power = kind == CurveKind::power;
+    const double shape = power ? std::pow(value, p[1]) : std::exp(p[1] * value);
+    const bool good = !power || value > 0;
+    tangents.values.push_back(good ? p[0] * shape : kNoValue);
+    tangents.derivatives[0].push_back(good ? shape : kNoValue);
+    tangents.derivatives[1].push_back(good ? p[0] * shape * (power ? std::log(value) : value) : kNoValue);
+  }
+  return tangents;
+}
+
+CurveFunction function_of(const CurveModel& model) {
+  if (model.kind == CurveKind::equation) return model.function;
+  const CurveKind kind = model.kind;
+  return [kind](const std::vector<double>& parameters, const std::vector<double>& x) {
+    return named_tangents(kind, parameters, x);
+  };
 }
 
 // Starting values of a curve that is a line once its y, and for a power its x, are logarithms. Points without
@@ -65,7 +139,7 @@ std::vector<double> start_of(const CurveModel& model, const CurveData& data) {
   if (x.size() < 2) return {sign, 0};
   const LinearFit line = linear_fit(
       {std::vector<long double>(x.size(), 1), std::vector<long double>(x.begin(), x.end())}, y, weights);
-  if (line.singular) return {sign, 0};
+  if (line.singular()) return {sign, 0};
   return {sign * std::exp(line.coefficients[0]), line.coefficients[1]};
 }
 
@@ -129,76 +203,66 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
     curve.state = CurveState::no_value;
     return curve;
   }
-  std::vector<std::vector<double>> covariance;
   double rss = 0;
   if (is_linear(model.kind)) {
-    LinearFit fit = linear_fit(basis_of(model, data.x), data.y, data.weights);
-    curve.state = fit.singular ? CurveState::undetermined : CurveState::fitted;
-    curve.parameters = std::move(fit.coefficients);
-    covariance = std::move(fit.unscaled_covariance);
-    rss = fit.sum_of_squares;
+    rss = fit_linear(model, data, curve);
   } else {
-    const CurveFunction function = [&](const std::vector<double>& parameters, const std::vector<double>& x) {
-      return values_of(model, parameters, x);
-    };
-    SearchResult found =
-        search_parameters(function, model.kind == CurveKind::equation ? model.start : start_of(model, data),
-                          data.x, data.y, data.weights);
-    curve.state = !found.has_values  ? CurveState::no_value
-                  : !found.converged ? CurveState::not_converged
-                  : found.singular   ? CurveState::undetermined
-                                     : CurveState::fitted;
+    const bool own = model.kind == CurveKind::equation;
+    SearchResult found = search_parameters(function_of(model), own ? model.start : start_of(model, data), data.x,
+                                           data.y, data.weights, own);
+    curve.state = !found.has_values             ? CurveState::no_value
+                  : !found.converged            ? CurveState::not_converged
+                  : !found.unmoved.empty()      ? CurveState::unmoved
+                  : !found.undetermined.empty() ? CurveState::undetermined
+                                                : CurveState::fitted;
+    curve.at_fault = found.unmoved.empty() ? std::move(found.undetermined) : std::move(found.unmoved);
+    curve.better_elsewhere = found.better_elsewhere;
     curve.parameters = std::move(found.parameters);
-    covariance = std::move(found.unscaled_covariance);
+    curve.covariance = std::move(found.unscaled_covariance);
     rss = found.sum_of_squares;
   }
   if (curve.state != CurveState::fitted) return curve;
   const double variance = rss / static_cast<double>(curve.degrees_of_freedom);
   curve.residual_sd = std::sqrt(variance);
+  curve.chi = data.absolute;
   const double scale = data.absolute ? 1 : variance;
-  for (std::size_t i = 0; i < count; ++i) {
-    for (double& value : covariance[i]) value *= scale;
-    curve.standard_errors.push_back(std::sqrt(covariance[i][i]));
+  for (auto* covariance : {&curve.covariance, &curve.coefficient_covariance}) {
+    for (std::vector<double>& line : *covariance) {
+      for (double& value : line) value *= scale;
+    }
   }
-  curve.covariance = std::move(covariance);
+  for (std::size_t i = 0; i < count; ++i) curve.standard_errors.push_back(std::sqrt(curve.covariance[i][i]));
   describe(model, data, rss, curve);
   return curve;
 }
 
-double curve_at(const CurveModel& model, const std::vector<double>& p, double x) {
-  switch (model.kind) {
-    case CurveKind::line:
-      return p[0] + p[1] * x;
-    case CurveKind::proportional:
-      return p[0] * x;
-    case CurveKind::polynomial: {
-      double value = 0;
-      for (std::size_t i = p.size(); i-- > 0;) value = value * x + p[i];
-      return value;
-    }
-    case CurveKind::power:
-      return x > 0 ? p[0] * std::pow(x, p[1]) : kNoValue;
-    case CurveKind::exponential:
-      return p[0] * std::exp(p[1] * x);
-    case CurveKind::logarithm:
-      return x > 0 ? p[0] + p[1] * std::log(x) : kNoValue;
-    case CurveKind::equation:
-      return model.function(p, {x}).front();
-  }
-  return kNoValue;
+double curve_at(const CurveModel& model, const Curve& curve, double x) {
+  if (model.kind == CurveKind::logarithm && !(x > 0)) return kNoValue;
+  if (!is_linear(model.kind)) return function_of(model)(curve.parameters, {x}).values.front();
+  if (model.kind == CurveKind::proportional) return curve.coefficients[0] * x;
+  const long double place = model.kind == CurveKind::logarithm
+                                ? std::log(static_cast<long double>(x))
+                                : (static_cast<long double>(x) - curve.centre) / curve.width;
+  long double value = 0;
+  for (std::size_t k = curve.coefficients.size(); k-- > 0;) value = value * place + curve.coefficients[k];
+  return static_cast<double>(value);
 }
 
 double curve_error_at(const CurveModel& model, const Curve& curve, double x) {
-  const std::vector<double> gradient =
-      gradient_at([&](const std::vector<double>& parameters) { return curve_at(model, parameters, x); },
-                  curve.parameters, curve.standard_errors);
-  double variance = 0;
-  for (std::size_t i = 0; i < gradient.size(); ++i) {
-    for (std::size_t j = 0; j < gradient.size(); ++j) {
-      variance += gradient[i] * curve.covariance[i][j] * gradient[j];
-    }
+  std::vector<long double> gradient;
+  const bool linear = is_linear(model.kind);
+  if (linear) {
+    gradient = basis_at(model, curve, x);
+  } else {
+    for (const std::vector<double>& derivative : function_of(model)(curve.parameters, {x}).derivatives)
+      gradient.push_back(derivative.front());
   }
-  return std::sqrt(std::max(0.0, variance));
+  const auto& covariance = linear ? curve.coefficient_covariance : curve.covariance;
+  long double variance = 0;
+  for (std::size_t i = 0; i < gradient.size(); ++i) {
+    for (std::size_t j = 0; j < gradient.size(); ++j) variance += gradient[i] * covariance[i][j] * gradient[j];
+  }
+  return std::sqrt(std::max(0.0, static_cast<double>(variance)));
 }
 
 }  // namespace opensum

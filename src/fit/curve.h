@@ -7,6 +7,8 @@
 #include <string>
 #include <vector>
 
+#include "compute/derivatives.h"
+
 namespace opensum {
 
 enum class CurveKind : std::uint8_t {
@@ -19,9 +21,10 @@ enum class CurveKind : std::uint8_t {
   equation,      ///< of one's own
 };
 
-/// The values of a model of one's own for all x at some parameters; NaN where it has none.
+/// The values of a model at some parameters for all x, NaN where it has none, and their derivatives by the
+/// parameters.
 using CurveFunction =
-    std::function<std::vector<double>(const std::vector<double>& parameters, const std::vector<double>& x)>;
+    std::function<Tangents(const std::vector<double>& parameters, const std::vector<double>& x)>;
 
 /// A model: its kind and what that needs.
 struct CurveModel {
@@ -47,7 +50,8 @@ struct CurveData {
 enum class CurveState : std::uint8_t {
   fitted,
   too_few,        ///< no more points than parameters
-  undetermined,   ///< the points do not determine the parameters, as when all x are equal
+  undetermined,   ///< the points do not tell some parameters apart
+  unmoved,        ///< the model does not change with some parameters where the search came to
   not_converged,  ///< the search for the parameters of an equation found no end
   no_value,       ///< the model has no value for some x, as ln(x) for x ≤ 0
 };
@@ -55,24 +59,36 @@ enum class CurveState : std::uint8_t {
 /// What was found. The numbers are meaningful where the state is `fitted`.
 struct Curve {
   CurveState state = CurveState::too_few;
+  /// Of `undetermined` and `unmoved`: the parameters at fault, by their places.
+  std::vector<std::size_t> at_fault;
   std::vector<double> parameters;
   std::vector<double> standard_errors;
   std::vector<std::vector<double>> covariance;
   std::size_t points = 0;
   std::size_t degrees_of_freedom = 0;
   double residual_sd = 0;    ///< of unit weight; with absolute weights the root of the reduced χ²
+  bool chi = false;          ///< the weights are absolute
   std::optional<double> r2;  ///< centred; none for a line through the origin
   std::optional<double> r;   ///< the correlation of x and y, of a line
   double x_least = 0;
   double x_greatest = 0;
+  /// Another place than the one that the start led to holds better: so many times less is left over there.
+  std::optional<double> better_elsewhere;
+  /// Linear models are evaluated by the form in which they were fitted: coefficients of powers of
+  /// (x - centre) / width, which keeps the digits that powers of x lose.
+  double centre = 0;
+  double width = 1;
+  std::vector<double> coefficients;
+  std::vector<std::vector<double>> coefficient_covariance;
 };
 
 /// Fits a model to points by least squares in y as measured. Linear models by QR; the others by the method of
-/// Levenberg and Marquardt as in MINPACK, from starting values of their own or, for an equation, those given.
+/// Levenberg and Marquardt as in MINPACK, from starting values of their own or, for an equation, those given, to
+/// the minimum by steps of Gauss and Newton; from other starts, too, for the one given may lead to a poor place.
 Curve fit_curve(const CurveModel& model, const CurveData& data);
 
-/// The value of the model at x, NaN where it has none.
-double curve_at(const CurveModel& model, const std::vector<double>& parameters, double x);
+/// The value of a fitted curve at x, NaN where it has none.
+double curve_at(const CurveModel& model, const Curve& curve, double x);
 
 /// The standard error of the curve at x, from the covariance of its parameters to first order.
 double curve_error_at(const CurveModel& model, const Curve& curve, double x);

@@ -12,51 +12,70 @@
 namespace opensum {
 namespace {
 
-// A step of central differences: the cube root of the precision, which balances rounding and curvature.
-double step_of(double parameter) {
-  static const double kRelative = std::cbrt(std::numeric_limits<double>::epsilon());
-  return kRelative * std::max(std::abs(parameter), 1e-8);
-}
+// Columns of derivatives whose shortest combination is shorter than this are the same to a double's digits.
+constexpr long double kSame = 1e-12L;
+
+// Points that the search looks at, with the roots of their weights.
+struct Points {
+  std::vector<double> x;
+  std::vector<double> y;
+  std::vector<double> roots;
+};
 
 // The residuals of a model as the library wants them.
-struct Residuals {
-  const CurveFunction& function;
-  const std::vector<double>& x;
-  const std::vector<double>& y;
-  std::vector<double> roots;  ///< of the weights
+class Residuals {
+ public:
+  Residuals(const CurveFunction& function, const Points& points) : function_(function), points_(points) {}
 
-  int inputs() const { return static_cast<int>(x.size()); }
-  int values() const { return static_cast<int>(x.size()); }
+  int inputs() const { return static_cast<int>(points_.x.size()); }
+  int values() const { return static_cast<int>(points_.x.size()); }
 
   // Large numbers in place of none make a step there a bad one.
   int operator()(const Eigen::VectorXd& parameters, Eigen::VectorXd& out) const {
     constexpr double kFarOff = 1e150;
-    const std::vector<double> values =
-        function(std::vector<double>(parameters.data(), parameters.data() + parameters.size()), x);
-    for (std::size_t i = 0; i < x.size(); ++i) {
-      const double residual = (values[i] - y[i]) * roots[i];
+    const Tangents& model = at(parameters);
+    for (std::size_t i = 0; i < points_.x.size(); ++i) {
+      const double residual = (model.values[i] - points_.y[i]) * points_.roots[i];
       out(static_cast<Eigen::Index>(i)) = std::isfinite(residual) ? residual : kFarOff;
     }
     return 0;
   }
 
   int df(const Eigen::VectorXd& parameters, Eigen::MatrixXd& jacobian) const {
-    Eigen::VectorXd at = parameters;
-    Eigen::VectorXd above(values());
-    Eigen::VectorXd below(values());
+    const Tangents& model = at(parameters);
     for (Eigen::Index j = 0; j < parameters.size(); ++j) {
-      const double step = step_of(parameters(j));
-      at(j) = parameters(j) + step;
-      const double high = at(j);
-      (*this)(at, above);
-      at(j) = parameters(j) - step;
-      const double low = at(j);
-      (*this)(at, below);
-      at(j) = parameters(j);
-      jacobian.col(j) = (above - below) / (high - low);
+      const std::vector<double>& column = model.derivatives[static_cast<std::size_t>(j)];
+      for (std::size_t i = 0; i < column.size(); ++i) {
+        const double derivative = column[i] * points_.roots[i];
+        jacobian(static_cast<Eigen::Index>(i), j) = std::isfinite(derivative) ? derivative : 0;
+      }
     }
     return 0;
   }
+
+  // Values and derivatives at parameters; asked for twice in a row they are calculated once.
+  const Tangents& at(const Eigen::VectorXd& parameters) const {
+    std::vector<double> wanted(parameters.data(), parameters.data() + parameters.size());
+    if (wanted != parameters_) {
+      tangents_ = function_(wanted, points_.x);
+      parameters_ = std::move(wanted);
+    }
+    return tangents_;
+  }
+
+  double sum_of_squares(const Eigen::VectorXd& parameters) const {
+    Eigen::VectorXd residuals(values());
+    (*this)(parameters, residuals);
+    return residuals.squaredNorm();
+  }
+
+  const Points& points() const { return points_; }
+
+ private:
+  const CurveFunction& function_;
+  const Points& points_;
+  mutable std::vector<double> parameters_ = {std::nan("")};
+  mutable Tangents tangents_;
 };
 
 // One search; gives whether it came to an end, and leaves the parameters there.
@@ -74,65 +93,171 @@ bool search(const Residuals& residuals, double first_step, Eigen::VectorXd& para
          status != Status::ImproperInputParameters && status != Status::UserAsked;
 }
 
-}  // namespace
-
-std::vector<double> gradient_at(const std::function<double(const std::vector<double>&)>& function,
-                                const std::vector<double>& parameters, const std::vector<double>& scales) {
-  std::vector<double> gradient;
-  std::vector<double> at = parameters;
-  for (std::size_t i = 0; i < parameters.size(); ++i) {
-    const double step = scales.empty() || scales[i] == 0 ? step_of(parameters[i]) : scales[i] * 1e-3;
-    at[i] = parameters[i] + step;
-    const double high = function(at);
-    at[i] = parameters[i] - step;
-    const double low = function(at);
-    at[i] = parameters[i];
-    gradient.push_back((high - low) / (2 * step));
-  }
-  return gradient;
-}
-
-SearchResult search_parameters(const CurveFunction& function, const std::vector<double>& start,
-                               const std::vector<double>& x, const std::vector<double>& y,
-                               const std::vector<double>& weights) {
-  SearchResult result;
-  Residuals residuals{function, x, y, std::vector<double>(x.size(), 1)};
-  for (std::size_t i = 0; i < weights.size(); ++i) residuals.roots[i] = std::sqrt(weights[i]);
-  const std::vector<double> first = function(start, x);
-  result.has_values = std::all_of(first.begin(), first.end(), [](double v) { return std::isfinite(v); });
-  if (!result.has_values) return result;
-  const auto count = static_cast<Eigen::Index>(start.size());
+// Where searches from one start end; an empty vector where none does.
+Eigen::VectorXd best_end(const Residuals& residuals, const Eigen::VectorXd& start) {
   Eigen::VectorXd best;
   double least = std::numeric_limits<double>::infinity();
-  Eigen::VectorXd values(residuals.values());
   // The first step as a multiple of the parameters' size; shorter ones keep to the valley of the start.
   for (const double first_step : {100.0, 1.0, 0.1}) {
-    Eigen::VectorXd parameters = Eigen::Map<const Eigen::VectorXd>(start.data(), count);
+    Eigen::VectorXd parameters = start;
     if (!search(residuals, first_step, parameters)) continue;
-    residuals(parameters, values);
-    const double sum = values.squaredNorm();
+    const double sum = residuals.sum_of_squares(parameters);
     if (sum < least) {
       least = sum;
       best = parameters;
     }
   }
-  if (best.size() == 0) return result;
-  // From there once more, so that the end does not depend on the way.
-  search(residuals, 1, best);
-  residuals(best, values);
-  result.sum_of_squares = values.squaredNorm();
-  result.converged = true;
-  result.parameters.assign(best.data(), best.data() + best.size());
-  Eigen::MatrixXd jacobian(residuals.values(), count);
-  residuals.df(best, jacobian);
+  return best;
+}
+
+// What is left of y, and the derivatives of the model, at parameters.
+struct Tangent {
   std::vector<std::vector<long double>> columns;
-  for (Eigen::Index j = 0; j < count; ++j) {
-    const Eigen::VectorXd column = jacobian.col(j);
-    columns.emplace_back(column.data(), column.data() + column.size());
+  std::vector<double> residuals;
+  bool finite = true;
+};
+
+Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters) {
+  const Points& points = residuals.points();
+  const Tangents& model = residuals.at(parameters);
+  Tangent tangent;
+  for (std::size_t i = 0; i < points.x.size(); ++i) {
+    tangent.residuals.push_back((points.y[i] - model.values[i]) * points.roots[i]);
+    tangent.finite = tangent.finite && std::isfinite(tangent.residuals.back());
   }
-  LinearFit tangent = linear_fit(columns, std::vector<double>(x.size(), 0), {});
-  result.singular = tangent.singular || !jacobian.allFinite();
-  result.unscaled_covariance = std::move(tangent.unscaled_covariance);
+  for (const std::vector<double>& derivative : model.derivatives) {
+    std::vector<long double>& column = tangent.columns.emplace_back();
+    for (std::size_t i = 0; i < derivative.size(); ++i) {
+      column.push_back(static_cast<long double>(derivative[i]) * points.roots[i]);
+      tangent.finite = tangent.finite && std::isfinite(column.back());
+    }
+  }
+  return tangent;
+}
+
+// Steps of Gauss and Newton, as long as less and less of the residuals lies along the derivatives (the relative
+// offset of Bates and Watts), which is nothing at the minimum. The sum of squares itself is too flat there to tell.
+Eigen::VectorXd to_minimum(const Residuals& residuals, const Eigen::VectorXd& from) {
+  constexpr int kMostSteps = 100;
+  Eigen::VectorXd best = from;
+  double least = std::numeric_limits<double>::infinity();
+  Eigen::VectorXd parameters = from;
+  int without_gain = 0;
+  for (int i = 0; i < kMostSteps && without_gain < 5; ++i) {
+    const Tangent tangent = tangent_at(residuals, parameters);
+    if (!tangent.finite) break;
+    const LinearFit fit = linear_fit(tangent.columns, tangent.residuals, {}, kSame);
+    if (fit.singular()) break;
+    if (fit.explained < least) {
+      least = fit.explained;
+      best = parameters;
+      without_gain = 0;
+    } else {
+      ++without_gain;
+    }
+    for (Eigen::Index j = 0; j < parameters.size(); ++j)
+      parameters(j) += fit.coefficients[static_cast<std::size_t>(j)];
+  }
+  // Never away from the valley.
+  const double before = residuals.sum_of_squares(from);
+  return residuals.sum_of_squares(best) <= before * (1 + 1e-9) ? best : from;
+}
+
+// Starts of other size and sign, one parameter at a time.
+std::vector<Eigen::VectorXd> other_starts_of(const Eigen::VectorXd& start) {
+  std::vector<Eigen::VectorXd> starts;
+  for (Eigen::Index j = 0; j < start.size(); ++j) {
+    for (const double factor : {-1.0, 0.1, 10.0}) {
+      if (start(j) == 0) continue;
+      Eigen::VectorXd other = start;
+      other(j) *= factor;
+      starts.push_back(std::move(other));
+    }
+  }
+  return starts;
+}
+
+// So many points show where a search leads.
+Points thinned(const Points& points) {
+  constexpr std::size_t kMost = 1000;
+  const std::size_t every = (points.x.size() + kMost - 1) / kMost;
+  if (every <= 1) return points;
+  Points some;
+  for (std::size_t i = 0; i < points.x.size(); i += every) {
+    some.x.push_back(points.x[i]);
+    some.y.push_back(points.y[i]);
+    some.roots.push_back(points.roots[i]);
+  }
+  return some;
+}
+
+// A place that holds much better than the one the start led to; an empty vector where there is none.
+Eigen::VectorXd better_place(const CurveFunction& function, const Residuals& residuals,
+                             const Eigen::VectorXd& start, double least) {
+  // Less than this is chance, and a place of the same sum is the same model in another order.
+  constexpr double kMuchBetter = 0.9;
+  double size = 0;
+  for (std::size_t i = 0; i < residuals.points().y.size(); ++i) {
+    const double y = residuals.points().y[i] * residuals.points().roots[i];
+    size += y * y;
+  }
+  constexpr double kExact = 1e-20;
+  if (least <= kExact * size) return {};
+  const Points some = thinned(residuals.points());
+  const Residuals of_some(function, some);
+  Eigen::VectorXd best;
+  for (const Eigen::VectorXd& other : other_starts_of(start)) {
+    Eigen::VectorXd parameters = other;
+    if (!search(of_some, 1, parameters)) continue;
+    if (some.x.size() < residuals.points().x.size() && !search(residuals, 1, parameters)) continue;
+    const double sum = residuals.sum_of_squares(parameters);
+    if (!(sum < kMuchBetter * least)) continue;
+    least = sum;
+    best = parameters;
+  }
+  return best;
+}
+
+}  // namespace
+
+SearchResult search_parameters(const CurveFunction& function, const std::vector<double>& start,
+                               const std::vector<double>& x, const std::vector<double>& y,
+                               const std::vector<double>& weights, bool other_starts) {
+  SearchResult result;
+  Points points{x, y, std::vector<double>(x.size(), 1)};
+  for (std::size_t i = 0; i < weights.size(); ++i) points.roots[i] = std::sqrt(weights[i]);
+  const Residuals residuals(function, points);
+  const Eigen::VectorXd first =
+      Eigen::Map<const Eigen::VectorXd>(start.data(), static_cast<Eigen::Index>(start.size()));
+  const std::vector<double>& at_start = residuals.at(first).values;
+  result.has_values = std::all_of(at_start.begin(), at_start.end(), [](double v) { return std::isfinite(v); });
+  if (!result.has_values) return result;
+  Eigen::VectorXd best = best_end(residuals, first);
+  if (other_starts) {
+    const double least =
+        best.size() == 0 ? std::numeric_limits<double>::infinity() : residuals.sum_of_squares(best);
+    const Eigen::VectorXd better = better_place(function, residuals, first, least);
+    if (better.size() > 0) {
+      if (std::isfinite(least)) result.better_elsewhere = least / residuals.sum_of_squares(better);
+      best = better;
+    }
+  }
+  if (best.size() == 0) return result;
+  best = to_minimum(residuals, best);
+  result.converged = true;
+  result.sum_of_squares = residuals.sum_of_squares(best);
+  result.parameters.assign(best.data(), best.data() + best.size());
+  const Tangent tangent = tangent_at(residuals, best);
+  for (std::size_t j = 0; j < tangent.columns.size(); ++j) {
+    const auto& column = tangent.columns[j];
+    const bool moves = std::any_of(column.begin(), column.end(), [](long double d) { return d != 0; });
+    const bool finite = std::all_of(column.begin(), column.end(), [](long double d) { return std::isfinite(d); });
+    if (!moves || !finite) result.unmoved.push_back(j);
+  }
+  if (!result.unmoved.empty()) return result;
+  LinearFit fit = linear_fit(tangent.columns, tangent.residuals, {}, kSame);
+  result.undetermined = std::move(fit.dependent);
+  result.unscaled_covariance = std::move(fit.unscaled_covariance);
   return result;
 }
 

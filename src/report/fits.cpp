@@ -59,14 +59,16 @@ std::string fit_text(const FitFacts& fit) {
     if (parameter.value) {
       out += fmt::format("{}, standard error {}\n",
                          with_unit(number_text(*parameter.value, kDigits), parameter.unit),
-                         two_digits(parameter.standard_error));
+                         with_unit(two_digits(parameter.error_shown), parameter.error_unit));
     } else {
       out += "null\n";
     }
   }
-  if (!fit.residual_sd) return out;
-  out += fmt::format("  residual sd {}, {} degrees of freedom",
-                     with_unit(number_text(*fit.residual_sd, kDigits), fit.y_unit), fit.degrees_of_freedom);
+  if (!fit.residual_sd && !fit.reduced_chi2) return out;
+  out += fit.reduced_chi2
+             ? fmt::format("  reduced χ² {}", number_text(*fit.reduced_chi2, kDigits))
+             : "  residual sd " + with_unit(number_text(*fit.residual_sd, kDigits), fit.y_unit);
+  out += fmt::format(", {} degrees of freedom", fit.degrees_of_freedom);
   if (fit.r2) out += fmt::format(", r2 {}", number_text(*fit.r2, kDigits));
   if (fit.r) out += fmt::format(", r {}", number_text(*fit.r, kDigits));
   return out + '\n';
@@ -92,11 +94,15 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
   for (std::size_t p = 0; p < fits[0].parameters.size(); ++p) {
     add(fits[0].parameters[p].name + in(fits[0].parameters[p].unit), [&](const FitFacts& fit) {
       const FitFacts::Parameter& parameter = fit.parameters[p];
-      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.standard_error)
+      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.error_shown)
                              : "null";
     });
   }
-  add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd); });
+  if (fits[0].reduced_chi2) {
+    add("reduced χ²", [&](const FitFacts& fit) { return number(fit.reduced_chi2); });
+  } else {
+    add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd); });
+  }
   if (fits[0].r2) add("r2", [&](const FitFacts& fit) { return number(fit.r2); });
   if (fits[0].r) add("r", [&](const FitFacts& fit) { return number(fit.r); });
   add("degrees of freedom", [](const FitFacts& fit) { return std::to_string(fit.degrees_of_freedom); });
@@ -150,7 +156,11 @@ std::string fits_csv(const std::vector<FitFacts>& fits) {
     out += csv_line(fit, "n", static_cast<double>(fit.points), std::nullopt, "1");
     if (fit.r) out += csv_line(fit, "r", fit.r, std::nullopt, "1");
     if (fit.r2) out += csv_line(fit, "r2", fit.r2, std::nullopt, "1");
-    out += csv_line(fit, "residual_sd", fit.residual_sd, std::nullopt, fit.y_unit);
+    if (fit.reduced_chi2) {
+      out += csv_line(fit, "reduced_chi2", fit.reduced_chi2, std::nullopt, "1");
+    } else {
+      out += csv_line(fit, "residual_sd", fit.residual_sd, std::nullopt, fit.y_unit);
+    }
   }
   return out;
 }

@@ -172,12 +172,13 @@ class PageWriter {
       };
       for (const FitFacts::Parameter& p : fit.parameters) {
         add(p.name, p.value ? with_unit(number_text(*p.value, 6), p.unit) : "no value",
-            p.value ? with_unit(number_text(p.standard_error, 2), p.unit) : "");
+            p.value ? with_unit(number_text(p.error_shown, 2), p.error_unit) : "");
       }
       if (fit.r2) add("r²", number_text(*fit.r2, 6), "");
       if (fit.r) add("correlation r", number_text(*fit.r, 6), "");
       if (fit.residual_sd)
         add("residual standard deviation", with_unit(number_text(*fit.residual_sd, 4), fit.y_unit), "");
+      if (fit.reduced_chi2) add("reduced χ²", number_text(*fit.reduced_chi2, 4), "");
       add("points", std::to_string(fit.points), "");
     }
     std::vector<std::string> headers = {"Fit", "Sheet"};

@@ -81,6 +81,7 @@ Json fit_json(const FitFacts& fit) {
           {"degrees_of_freedom", fit.degrees_of_freedom},
           {"parameters", parameters},
           {"residual_sd", number(fit.residual_sd)},
+          {"reduced_chi2", number(fit.reduced_chi2)},
           {"r2", number(fit.r2)},
           {"r", number(fit.r)}};
 }

@@ -80,12 +80,16 @@ struct FitFacts {
     std::optional<double> value;  ///< none where the fit failed
     double standard_error = 0;
     std::string unit;
+    /// The error as people read it: a difference, in K for a temperature in °C or °F.
+    double error_shown = 0;
+    std::string error_unit;
   };
   std::vector<Parameter> parameters;
   std::size_t points = 0;
   std::size_t left_out = 0;
   std::size_t degrees_of_freedom = 0;
   std::optional<double> residual_sd;
+  std::optional<double> reduced_chi2;  ///< instead, where the weights are 1/u(y)²
   std::optional<double> r2;
   std::optional<double> r;
 };

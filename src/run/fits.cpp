@@ -1,27 +1,47 @@
 // The fits of a study.
 #include "run/fits.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 
 #include "compute/evaluator.h"
 #include "files/csv_writer.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
+// Names of parameters as words: `a`, `a and b`.
+std::string listed(const CurveModel& model, const std::vector<std::size_t>& places) {
+  std::string list;
+  for (std::size_t i = 0; i < places.size(); ++i) {
+    list += (i == 0 ? "" : i + 1 == places.size() ? " and " : ", ") + model.names[places[i]];
+  }
+  return list;
+}
+
 // Why a curve could not be fitted, in words, with what to try.
-const char* state_words(CurveState state) {
-  switch (state) {
+std::string state_words(const CurveModel& model, const Curve& curve) {
+  switch (curve.state) {
     case CurveState::too_few:
       return "there are no more points than parameters";
     case CurveState::undetermined:
-      return "its points do not determine the parameters, as when all x are equal";
+      return curve.at_fault.size() == 1
+                 ? "its points do not determine " + listed(model, curve.at_fault)
+                 : "its points do not tell " + listed(model, curve.at_fault) +
+                       " apart: other values of them give the same curve";
+    case CurveState::unmoved:
+      return "the search ended where the curve does not change with " + listed(model, curve.at_fault) +
+             "; try a start nearer to it";
     case CurveState::not_converged:
       return "the search for its parameters found no end; try a start nearer to them, or fewer parameters";
     case CurveState::no_value:
-      return "the model has no value for some x, such as a logarithm or a power at x ≤ 0";
+      return model.kind == CurveKind::equation
+                 ? "the model has no value for some x at the start of its parameters"
+                 : "the model has no value for some x, as there is no logarithm or power of x ≤ 0";
     case CurveState::fitted:
       break;
   }
@@ -34,15 +54,21 @@ class PointReader {
   PointReader(const RunSheet& sheet, const FitSheetPlan& plan) : table_(sheet.table()), plan_(plan) {}
 
   // Adds a row to the points of its group, if it is one.
-  void read(std::size_t row, FitGroup& group, CurveData& data) const {
+  void read(std::size_t row, FitGroup& group, CurveData& data) {
     const Column& x = table_.columns[plan_.x];
     const Column& y = table_.columns[plan_.y];
     double weight = 1;
     bool known = !x.null(row) && !y.null(row);
     if (plan_.weights) {
       const Column& weights = table_.columns[*plan_.weights];
-      known = known && !weights.null(row) && weights.number(row) > 0;
+      known = known && !weights.null(row);
       if (known) weight = weights.number(row);
+      // A weight of 0 leaves a point out; nothing is known without any uncertainty.
+      if (known && (weight < 0 || (weight == 0 && plan_.from_uncertainty))) {
+        not_positive_.add(row);
+        return;
+      }
+      known = known && weight != 0;
       if (known && plan_.from_uncertainty) {
         const double u = (*plan_.from_uncertainty)(weight);
         weight = 1 / (u * u);
@@ -64,10 +90,32 @@ class PointReader {
     if (plan_.weights) data.weights.push_back(weight);
   }
 
+  // Rows whose weight or uncertainty is not above 0.
+  const RowList& not_positive() const { return not_positive_; }
+
  private:
   const Table& table_;
   const FitSheetPlan& plan_;
+  RowList not_positive_;
 };
+
+}  // namespace
+
+namespace {
+
+// The start that a study gives leads to a poor place; a better one was found from another.
+void report_better_place(const FitPlan& fit, const std::string& sheet, const std::string& group,
+                         const Curve& curve, Diagnostics& diagnostics) {
+  std::string start;
+  for (std::size_t p = 0; p < fit.curve.names.size(); ++p) {
+    const std::string unit = fit.types[p].unit.text();
+    start += fmt::format("{}{} = \"{}{}\"", p == 0 ? "" : ", ", fit.curve.names[p],
+                         number_text(curve.parameters[p], 3), unit == "1" ? "" : " " + unit);
+  }
+  diagnostics.add(Code::fit_start_is_poor, fit.model->place,
+                  {fit.model->name, sheet + (group.empty() ? "" : ", " + group),
+                   number_text(*curve.better_elsewhere, 3), start});
+}
 
 }  // namespace
 
@@ -98,7 +146,7 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
   std::vector<bool> named(grouping.groups, false);
   const std::vector<bool> kept =
       plan.keep ? kept_rows(sheet, *plan.keep, origins, columns) : std::vector<bool>(table.rows, true);
-  const PointReader reader(sheet, plan);
+  PointReader reader(sheet, plan);
   for (std::size_t row = 0; row < table.rows; ++row) {
     const std::size_t group = result.group_of_row[row];
     if (plan.by && !named[group]) {
@@ -107,14 +155,27 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
     }
     if (kept[row]) reader.read(row, result.groups[group], data[group]);
   }
+  if (const RowList& wrong = reader.not_positive(); wrong.count > 0) {
+    const Column& weights = table.columns[*plan.weights];
+    std::vector<std::string> details;
+    for (const std::size_t row : wrong.rows)
+      details.push_back(table.place_text(row) + ": " + weights.symbol + " = " + cell_text(weights, row));
+    diagnostics
+        .add(Code::fit_weight_not_positive, fit.model->weights->place(),
+             {weights.symbol, std::to_string(wrong.count), sheet.model->name, wrong.count == 1 ? "" : "s"})
+        .details = std::move(details);
+  }
   for (std::size_t group = 0; group < grouping.groups; ++group) {
     Curve& curve = result.groups[group].curve;
     curve = fit_curve(fit.curve, data[group]);
-    if (curve.state == CurveState::fitted) continue;
     const std::string& name = result.groups[group].group;
+    if (curve.state == CurveState::fitted) {
+      if (curve.better_elsewhere) report_better_place(fit, sheet.model->name, name, curve, diagnostics);
+      continue;
+    }
     diagnostics.add(Code::fit_failed, fit.model->place,
                     {fit.model->name, sheet.model->name + (name.empty() ? "" : ", " + name),
-                     std::to_string(curve.points), state_words(curve.state)});
+                     std::to_string(curve.points), state_words(fit.curve, curve)});
   }
   return result;
 }
@@ -122,7 +183,7 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
 Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
   const double low = curve.x_least;
   const double high = curve.x_greatest;
-  const auto difference = [&](double x) { return curve_at(model, curve.parameters, x) - y; };
+  const auto difference = [&](double x) { return curve_at(model, curve, x) - y; };
   // Between two neighbours of these places a curve crosses a value once at the most; finer waves are no
   // calibration.
   constexpr int kSteps = 512;
@@ -151,6 +212,30 @@ Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
   return {std::clamp(roots.front(), low, high), std::nullopt};
 }
 
+namespace {
+
+// A parameter by its place, or a statistic by its own; nothing for one that the curve has not.
+std::optional<double> parameter_or_statistic(const Curve& curve, double place) {
+  if (place >= 0) return curve.parameters[static_cast<std::size_t>(place)];
+  switch (statistic_at(place)) {
+    case FitStatistic::residual_sd:
+      return curve.residual_sd;
+    case FitStatistic::reduced_chi2:
+      return curve.residual_sd * curve.residual_sd;
+    case FitStatistic::r2:
+      return curve.r2;
+    case FitStatistic::r:
+      return curve.r;
+    case FitStatistic::n:
+      return static_cast<double>(curve.points);
+    case FitStatistic::degrees_of_freedom:
+      return static_cast<double>(curve.degrees_of_freedom);
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
 std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std::vector<Chunk>& values,
                                                   OriginId own) const {
   const auto number = static_cast<std::size_t>(stage.fit);
@@ -175,9 +260,11 @@ std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std:
       } else if (group->curve.state != CurveState::fitted) {
         why_not = Reason::failed_fit;
       } else if (stage.op == Op::fit_parameter) {
-        value = group->curve.parameters[static_cast<std::size_t>(stage.parameter)];
+        const auto found = parameter_or_statistic(group->curve, stage.parameter);
+        value = found.value_or(0);
+        if (!found) why_not = Reason::domain;
       } else if (stage.op == Op::fit_value) {
-        value = curve_at(fit.curve, group->curve.parameters, dated ? value - group->origin : value);
+        value = curve_at(fit.curve, group->curve, dated ? value - group->origin : value);
         if (!std::isfinite(value)) why_not = Reason::domain;
       } else {
         const Solution solution = solve_curve(fit.curve, group->curve, value);

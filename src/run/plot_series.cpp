@@ -11,6 +11,7 @@
 #include <map>
 
 #include "compute/column_reductions.h"
+#include "figure/sampling.h"
 #include "files/csv_writer.h"
 #include "run/curve_text.h"
 #include "study/fit_plan.h"
@@ -18,7 +19,6 @@
 namespace opensum {
 namespace {
 
-constexpr int kPieces = 200;  // of a curve
 constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
 
 // A fit that was computed for the columns of a pair.
@@ -317,7 +317,7 @@ class ChartMaker {
     if (group.curve.state != CurveState::fitted) return kNone;
     const double x = pair.x->kind == Kind::date ? pair.x->number(row) - group.origin
                                                 : found.plan->to_x(pair.x->number(row));
-    return found.plan->to_y(pair.y->number(row)) - curve_at(found.fit->curve, group.curve.parameters, x);
+    return found.plan->to_y(pair.y->number(row)) - curve_at(found.fit->curve, group.curve, x);
   }
 
   // The curve of the group of this series, or of all groups where it is not split by them.
@@ -338,6 +338,65 @@ class ChartMaker {
     }
   }
 
+  // A curve, and its band if it has one, at as many places as it takes to draw it; its x are shares of the way along
+  // the axis.
+  CurveLine drawn_curve(const PlotPair& pair, const CurveHeights& heights) const {
+    const ScaleWish& wish = wish_up(pair);
+    const auto [low, high] = shown_heights(pair);
+    const auto share_up = [&, from = low, to = high](double y) {
+      if (wish.logarithmic && y <= 0) return std::isnan(y) ? y : kNone;
+      const double share = wish.logarithmic ? std::log(y / from) / std::log(to / from) : (y - from) / (to - from);
+      // What is far outside need not be drawn well.
+      return std::clamp(share, -1.0, 2.0);
+    };
+    const std::vector<double> places = places_to_join([&](const std::vector<double>& at) {
+      std::vector<std::vector<double>> all = heights(at);
+      for (std::vector<double>& curve : all) {
+        for (double& y : curve) y = share_up(y);
+      }
+      return all;
+    });
+    const std::vector<std::vector<double>> all = heights(places);
+    CurveLine line;
+    bool broken = false;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+      const double y = all[0][i];
+      if (!std::isfinite(y) || (wish.logarithmic && y <= 0)) {
+        broken = true;
+        continue;
+      }
+      if (broken && !line.x.empty()) line.breaks.push_back(line.x.size());
+      broken = false;
+      line.x.push_back(places[i]);
+      line.y.push_back(y);
+      if (all.size() < 3) continue;
+      // On a logarithmic axis a band that reaches 0 ends far down.
+      line.low.push_back(wish.logarithmic && all[1][i] <= 0 ? y * 1e-3 : all[1][i]);
+      line.high.push_back(all[2][i]);
+    }
+    return line;
+  }
+
+  // The heights between which a curve is looked at: what the axis is asked to show, or else those of the points.
+  std::pair<double, double> shown_heights(const PlotPair& pair) const {
+    const ScaleWish& wish = wish_up(pair);
+    const Conversion to_axis = pair.y == nullptr ? Conversion() : conversion(pair.y->unit, unit_up(pair));
+    double low = std::numeric_limits<double>::infinity();
+    double high = -low;
+    for (std::size_t row = 0; pair.y != nullptr && row < pair.y->rows; ++row) {
+      const double y = value_at(*pair.y, row, to_axis);
+      if (std::isnan(y) || (wish.logarithmic && y <= 0)) continue;
+      low = std::min(low, y);
+      high = std::max(high, y);
+    }
+    if (!(low < high)) {
+      const double size = std::isfinite(low) && low != 0 ? std::fabs(low) : 1;
+      low = wish.logarithmic ? size / 10 : -size;
+      high = wish.logarithmic ? size * 10 : size;
+    }
+    return {wish.low.value_or(low), wish.high.value_or(high)};
+  }
+
   CurveLine curve_line(const PlotPair& pair, const FoundFit& found, const FitGroup& group) const {
     const FitPlan& fit = *found.fit;
     const Curve& curve = group.curve;
@@ -353,25 +412,26 @@ class ChartMaker {
       reach = found.plan->from_uncertainty ? boost::math::quantile(boost::math::normal(), upper)
                                            : boost::math::quantile(spread, upper);
     }
-    CurveLine line;
-    for (int piece = 0; piece <= kPieces; ++piece) {
-      const double share = static_cast<double>(piece) / kPieces;
-      const double x = log_x ? curve.x_least * std::pow(curve.x_greatest / curve.x_least, share)
-                             : curve.x_least + (curve.x_greatest - curve.x_least) * share;
-      const double y = curve_at(fit.curve, curve.parameters, x);
-      const double shown_x = dated ? x + group.origin : to_x(x);
-      if (!std::isfinite(y) || (axes_.x.logarithmic && shown_x <= 0) ||
-          (wish_up(pair).logarithmic && to_y(y) <= 0))
-        continue;
-      line.x.push_back(shown_x);
-      line.y.push_back(to_y(y));
-      if (reach == 0) continue;
-      const double error = reach * curve_error_at(fit.curve, curve, x);
-      line.high.push_back(to_y(y + error));
-      // On a logarithmic axis a band that reaches 0 ends far down.
-      const double low = to_y(y - error);
-      line.low.push_back(wish_up(pair).logarithmic && low <= 0 ? line.y.back() * 1e-3 : low);
-    }
+    const auto place = [&](double share) {
+      return log_x ? curve.x_least * std::pow(curve.x_greatest / curve.x_least, share)
+                   : curve.x_least + (curve.x_greatest - curve.x_least) * share;
+    };
+    // The curve and the borders of its band, in the unit of the axis.
+    const auto heights = [&](const std::vector<double>& shares) {
+      std::vector<std::vector<double>> all(reach == 0 ? 1 : 3);
+      for (const double share : shares) {
+        const double x = place(share);
+        const double y = curve_at(fit.curve, curve, x);
+        all[0].push_back(to_y(y));
+        if (reach == 0) continue;
+        const double error = reach * curve_error_at(fit.curve, curve, x);
+        all[1].push_back(to_y(y - error));
+        all[2].push_back(to_y(y + error));
+      }
+      return all;
+    };
+    CurveLine line = drawn_curve(pair, heights);
+    for (double& x : line.x) x = dated ? place(x) + group.origin : to_x(place(x));
     line.label = curve_text(fit, curve);
     return line;
   }
@@ -397,22 +457,20 @@ class ChartMaker {
     const PlotPair& pair = pairs_.front();
     const Conversion to_own = conversion(axes_.x_unit, pair.x->unit);
     const Conversion to_y = conversion(pair.y->unit, unit_up(pair));
-    std::vector<double> x;
-    CurveLine line;
-    std::vector<double> shown;
-    for (int piece = 0; piece <= kPieces; ++piece) {
-      const double share = static_cast<double>(piece) / kPieces;
-      shown.push_back(axes_.x.logarithmic ? least * std::pow(greatest / least, share)
-                                          : least + (greatest - least) * share);
+    const auto place = [&](double share) {
+      return axes_.x.logarithmic ? least * std::pow(greatest / least, share) : least + (greatest - least) * share;
+    };
+    const auto heights = [&](const std::vector<double>& shares) {
+      std::vector<double> x;
       // A dated x counts from the first point, as in a fit.
-      x.push_back(to_own(axes_.x_kind == AxisKind::date ? shown.back() - first : shown.back()));
-    }
-    const std::vector<double> y = (*function)({}, x);
-    for (std::size_t i = 0; i < x.size(); ++i) {
-      if (std::isnan(y[i]) || (wish_up(pair).logarithmic && to_y(y[i]) <= 0)) continue;
-      line.x.push_back(shown[i]);
-      line.y.push_back(to_y(y[i]));
-    }
+      for (const double share : shares)
+        x.push_back(to_own(axes_.x_kind == AxisKind::date ? place(share) - first : place(share)));
+      std::vector<double> y = (*function)({}, x).values;
+      for (double& value : y) value = to_y(value);
+      return std::vector<std::vector<double>>{std::move(y)};
+    };
+    CurveLine line = drawn_curve(pair, heights);
+    for (double& x : line.x) x = place(x);
     line.in_ink = true;
     line.dash = Dash::dashed;
     line.label = plot_.curve->text();

@@ -299,13 +299,20 @@ void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
           parameter.name = fit.curve.names[p];
           parameter.unit = fit.types[p].unit.text();
           if (fitted) parameter.value = curve.parameters[p];
-          if (fitted) parameter.standard_error = curve.standard_errors[p];
+          const Unit error_unit = difference_unit(fit.types[p].unit);
+          parameter.error_unit = error_unit.text();
+          if (fitted) {
+            parameter.standard_error = curve.standard_errors[p];
+            parameter.error_shown =
+                conversion(fit.types[p].unit, error_unit, true)(curve.standard_errors[p]);
+          }
           one.parameters.push_back(std::move(parameter));
         }
         one.points = curve.points;
         one.left_out = group.left_out;
         one.degrees_of_freedom = curve.degrees_of_freedom;
-        if (fitted) one.residual_sd = curve.residual_sd;
+        if (fitted && curve.chi) one.reduced_chi2 = curve.residual_sd * curve.residual_sd;
+        if (fitted && !curve.chi) one.residual_sd = curve.residual_sd;
         if (fitted) one.r2 = curve.r2;
         if (fitted) one.r = curve.r;
         facts.fits.push_back(std::move(one));

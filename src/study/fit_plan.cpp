@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "compute/evaluator.h"
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/quantity.h"
@@ -84,35 +83,38 @@ bool read_start(const Passage& text, const UnitSystem& units, double& value, Typ
   return true;
 }
 
-// A program of x and the parameters as a function that the search calls.
+// A program of x and the parameters as a function that the search calls. In its scope x comes first.
 CurveFunction function_of(Program program, const Conversion& to_y) {
   const auto shared = std::make_shared<const Program>(std::move(program));
   return [shared, to_y](const std::vector<double>& parameters, const std::vector<double>& x) {
-    std::vector<Column> columns(parameters.size() + 1);
-    for (std::size_t k = 0; k < columns.size(); ++k) {
-      for (std::size_t begin = 0; begin < x.size(); begin += kChunkRows) {
-        const std::size_t size = std::min(kChunkRows, x.size() - begin);
-        Chunk& chunk = columns[k].chunks.emplace_back();
-        if (k == 0) {
-          const auto first = x.begin() + static_cast<std::ptrdiff_t>(begin);
-          chunk.numbers.assign(first, first + static_cast<std::ptrdiff_t>(size));
-        } else {
-          chunk.numbers.assign(size, parameters[k - 1]);
-        }
+    std::vector<std::vector<double>> inputs;
+    std::vector<std::size_t> by(parameters.size(), SIZE_MAX);
+    std::vector<std::size_t> of_parameters;
+    for (std::size_t k = 0; k < shared->inputs.size(); ++k) {
+      const std::size_t column = shared->inputs[k];
+      if (column == 0) {
+        inputs.push_back(x);
+        continue;
       }
+      inputs.push_back({parameters[column - 1]});
+      by[column - 1] = of_parameters.size();
+      of_parameters.push_back(k);
     }
-    std::vector<const Column*> pointers;
-    pointers.reserve(columns.size());
-    for (const Column& column : columns) pointers.push_back(&column);
-    Origins origins;
-    std::vector<double> y;
-    y.reserve(x.size());
-    for (const Chunk& chunk : Evaluator(*shared, 0).run_column(pointers, x.size(), origins)) {
-      for (std::size_t i = 0; i < chunk.numbers.size(); ++i) {
-        y.push_back(chunk.null_at(i) ? std::nan("") : to_y(chunk.numbers[i]));
+    Tangents found = TangentEvaluator(*shared, of_parameters).run(inputs, x.size());
+    for (double& value : found.values) value = to_y(value);
+    const double scale = to_y.multiply / to_y.divide;
+    Tangents tangents;
+    tangents.values = std::move(found.values);
+    for (const std::size_t place : by) {
+      // A parameter that the model does not name changes nothing.
+      if (place == SIZE_MAX) {
+        tangents.derivatives.emplace_back(x.size(), 0);
+        continue;
       }
+      tangents.derivatives.push_back(std::move(found.derivatives[place]));
+      for (double& value : tangents.derivatives.back()) value *= scale;
     }
-    return y;
+    return tangents;
   };
 }
 
@@ -121,9 +123,14 @@ void add_name(Scope& scope, const std::string& name, Type type) {
   ScopeColumn entry;
   entry.symbol = name;
   entry.label = name;
+  entry.measured = false;
   entry.type = std::move(type);
   scope.columns.push_back(std::move(entry));
 }
+
+// What x is in an expression: as in an equation, so that a temperature in °C is a reading on a scale; a date is
+// the time since the first fitted row.
+Type type_of_x(const Type& x) { return x.kind == Kind::date ? of_unit(second()) : x; }
 
 // What an expression in x may name: x, constants and formulas.
 Scope scope_of_x(const CheckContext& context, const Type& x) {
@@ -131,7 +138,7 @@ Scope scope_of_x(const CheckContext& context, const Type& x) {
   scope.sheet = context.scope.sheet;
   scope.constants = context.scope.constants;
   scope.formulas = context.scope.formulas;
-  add_name(scope, "x", of_unit(length_unit(x)));
+  add_name(scope, "x", type_of_x(x));
   return scope;
 }
 
@@ -149,6 +156,10 @@ std::optional<CurveFunction> checked_function(const Passage& text, const Scope& 
                      : tree->type.unit.is_one()      ? "a plain number"
                                                      : tree->type.unit.text(),
                      y.is_one() ? "a plain number" : y.text()});
+    return std::nullopt;
+  }
+  if (y.is_reading() && tree->type.difference) {
+    diagnostics.add(Code::difference_as_reading, text.place(), {y.text()});
     return std::nullopt;
   }
   return function_of(compile(*tree), conversion(tree->type.unit, y));
@@ -176,11 +187,42 @@ bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diag
   return true;
 }
 
+// The names in a model, in order, that are neither x nor constants: parameters, which need a start. Empty for a
+// text that is a lone word or no expression.
+std::string names_without_start(const Passage& text, const CheckContext& context) {
+  Diagnostics of_parsing;
+  const NodePtr expression = parse_expression(text, of_parsing);
+  if (!expression || expression->kind == NodeKind::name) return {};
+  Scope scope;
+  std::string names;
+  for (const std::string& name : names_used(*expression, scope)) {
+    const bool known = std::any_of(context.scope.constants.begin(), context.scope.constants.end(),
+                                   [&](const ScopeConstant& c) { return c.name == name; });
+    if (name != "x" && !known) names += (names.empty() ? "" : ", ") + name;
+  }
+  return names;
+}
+
+// `start = { a = "1 UNIT", tau = "1 UNIT" }`
+std::string start_line(const std::string& names) {
+  std::string line = "start = { ";
+  for (std::size_t begin = 0; begin <= names.size();) {
+    const std::size_t end = std::min(names.find(", ", begin), names.size());
+    line += (begin == 0 ? "" : ", ") + names.substr(begin, end - begin) + " = \"1 UNIT\"";
+    begin = end + 2;
+  }
+  return line + " }";
+}
+
 bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
   const Passage& words = fit.model->model;
   if (fit.model->start.empty()) {
     const auto named = named_model(words.text());
     if (!named) {
+      if (const std::string needed = names_without_start(words, context); !needed.empty()) {
+        diagnostics.add(Code::model_without_start, words.place(), {needed, start_line(needed)});
+        return false;
+      }
       diagnostics.add(Code::unknown_model, words.place(),
                       {words.text(), nearest_name(words.text(), {"line", "proportional", "polynomial 2",
                                                                  "power", "exponential", "logarithm"})});
@@ -279,6 +321,10 @@ FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::stri
     view.fit = static_cast<int>(i);
     view.grouped = fit.model->by.has_value();
     view.parameters = fit.curve.names;
+    view.statistics = {fit.model->weighted_by_uncertainty() ? FitStatistic::reduced_chi2 : FitStatistic::residual_sd,
+                       FitStatistic::n, FitStatistic::degrees_of_freedom};
+    if (fit.curve.kind != CurveKind::proportional) view.statistics.push_back(FitStatistic::r2);
+    if (fit.curve.kind == CurveKind::line) view.statistics.push_back(FitStatistic::r);
     view.types = fit.types;
     view.x = fit.x;
     view.y = fit.y;

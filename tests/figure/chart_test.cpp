@@ -102,7 +102,7 @@ TEST(Chart, JoinsPointsInPiecesWhereRowsAreMissing) {
 TEST(Chart, DrawsAFittedCurveAndNamesItInTheLegend) {
   Chart chart = chart_of({1, 2, 3}, {1, 2, 3});
   EXPECT_TRUE(of_role(figure_of(chart), Role::legend).empty());
-  chart.series[0].curves.push_back({{1, 3}, {1, 3}, {0, 2}, {2, 4}, "y = x"});
+  chart.series[0].curves.push_back({{1, 3}, {1, 3}, {0, 2}, {2, 4}, {}, "y = x"});
   const Figure figure = figure_of(chart);
   ASSERT_EQ(of_role(figure, Role::curve).size(), 1U);
   EXPECT_EQ(of_role(figure, Role::band).size(), 1U);

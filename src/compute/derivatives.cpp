@@ -1,0 +1,317 @@
+// The derivative of each operation.
+#include "compute/derivatives.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "compute/kernels.h"
+#include "compute/statistics.h"
+
+namespace opensum {
+namespace {
+
+// What the derivatives of an operation are calculated from.
+class Partials {
+ public:
+  Partials(const Instruction& instruction, std::span<const View> in, const View& result, std::size_t rows,
+           std::span<std::vector<double>> out)
+      : instruction_(instruction), in_(in), result_(result), rows_(rows), out_(out) {}
+
+  void run() {
+    for (std::size_t k = 0; k < in_.size(); ++k) std::fill_n(out_[k].begin(), rows_, 0.0);
+    switch (instruction_.op) {
+      case Op::convert:
+        return by(0, [&](std::size_t) { return instruction_.conversion.multiply / instruction_.conversion.divide; });
+      case Op::negate:
+        return by(0, [](std::size_t) { return -1; });
+      case Op::add:
+        return both([](std::size_t) { return 1; }, [](std::size_t) { return 1; });
+      case Op::subtract:
+        return both([](std::size_t) { return 1; }, [](std::size_t) { return -1; });
+      case Op::multiply:
+        return both([&](std::size_t i) { return b(i); }, [&](std::size_t i) { return a(i); });
+      case Op::divide:
+        return both([&](std::size_t i) { return 1 / b(i); }, [&](std::size_t i) { return -y(i) / b(i); });
+      case Op::power:
+        return power();
+      case Op::absolute:
+        return by(0, [&](std::size_t i) { return a(i) > 0 ? 1 : a(i) < 0 ? -1 : std::nan(""); });
+      case Op::square_root:
+        return by(0, [&](std::size_t i) { return 0.5 / y(i); });
+      case Op::cube_root:
+        return by(0, [&](std::size_t i) { return 1 / (3 * y(i) * y(i)); });
+      case Op::exponential:
+        return by(0, [&](std::size_t i) { return y(i); });
+      case Op::exponential_less_1:
+        return by(0, [&](std::size_t i) { return y(i) + 1; });
+      case Op::natural_log:
+        return by(0, [&](std::size_t i) { return 1 / a(i); });
+      case Op::log_of_1_more:
+        return by(0, [&](std::size_t i) { return 1 / (1 + a(i)); });
+      case Op::decimal_log:
+        return by(0, [&](std::size_t i) { return std::numbers::log10e / a(i); });
+      case Op::binary_log:
+        return by(0, [&](std::size_t i) { return std::numbers::log2e / a(i); });
+      case Op::error_function:
+        return by(0, [&](std::size_t i) { return 2 * std::numbers::inv_sqrtpi * std::exp(-a(i) * a(i)); });
+      case Op::sine:
+        return by(0, [&](std::size_t i) { return std::cos(a(i)); });
+      case Op::cosine:
+        return by(0, [&](std::size_t i) { return -std::sin(a(i)); });
+      case Op::tangent:
+        return by(0, [&](std::size_t i) { return 1 + y(i) * y(i); });
+      case Op::arc_sine:
+        return by(0, [&](std::size_t i) { return 1 / std::sqrt((1 - a(i)) * (1 + a(i))); });
+      case Op::arc_cosine:
+        return by(0, [&](std::size_t i) { return -1 / std::sqrt((1 - a(i)) * (1 + a(i))); });
+      case Op::arc_tangent:
+        return by(0, [&](std::size_t i) { return 1 / (1 + a(i) * a(i)); });
+      case Op::hyperbolic_sine:
+        return by(0, [&](std::size_t i) { return std::cosh(a(i)); });
+      case Op::hyperbolic_cosine:
+        return by(0, [&](std::size_t i) { return std::sinh(a(i)); });
+      case Op::hyperbolic_tangent:
+        return by(0, [&](std::size_t i) { return 1 / (std::cosh(a(i)) * std::cosh(a(i))); });
+      case Op::arc_tangent2:
+        return both([&](std::size_t i) { return b(i) / (a(i) * a(i) + b(i) * b(i)); },
+                    [&](std::size_t i) { return -a(i) / (a(i) * a(i) + b(i) * b(i)); });
+      case Op::hypotenuse:
+        return both([&](std::size_t i) { return a(i) / y(i); }, [&](std::size_t i) { return b(i) / y(i); });
+      case Op::modulo:
+        // So many steps are taken away.
+        return both([](std::size_t) { return 1; },
+                    [&](std::size_t i) { return -std::round((a(i) - y(i)) / b(i)); });
+      case Op::clamp:
+        return chosen([&](std::size_t i) -> std::size_t { return a(i) < b(i) ? 1 : a(i) > in_[2].numbers[i] ? 2 : 0; });
+      case Op::select:
+        return chosen([&](std::size_t i) -> std::size_t { return a(i) != 0 ? 1 : 2; });
+      case Op::fallback:
+        return chosen([&](std::size_t i) { return first_known(i); });
+      case Op::exclude:
+        return chosen([](std::size_t) -> std::size_t { return 0; });
+      case Op::ratio:
+        return ratio();
+      case Op::within_calendar:
+      case Op::shift_months:
+      case Op::shift_days:
+      case Op::date_time:
+      case Op::limit:
+        return by(0, [](std::size_t) { return 1; });
+      case Op::row_sum:
+      case Op::row_product:
+      case Op::row_mean:
+      case Op::row_median:
+      case Op::row_min:
+      case Op::row_max:
+      case Op::row_range:
+      case Op::row_sd:
+        for (std::size_t i = 0; i < rows_; ++i) along_row(i);
+        return;
+      default:
+        // Steps, truths and texts.
+        return;
+    }
+  }
+
+ private:
+  double a(std::size_t i) const { return in_[0].numbers[i]; }
+  double b(std::size_t i) const { return in_[1].numbers[i]; }
+  double y(std::size_t i) const { return result_.numbers[i]; }
+
+  template <typename Function>
+  void by(std::size_t operand, Function function) {
+    double* out = out_[operand].data();
+    for (std::size_t i = 0; i < rows_; ++i) out[i] = function(i);
+  }
+  template <typename First, typename Second>
+  void both(First first, Second second) {
+    by(0, first);
+    by(1, second);
+  }
+  // The result is one of the operands.
+  template <typename Choice>
+  void chosen(Choice choice) {
+    for (std::size_t i = 0; i < rows_; ++i) out_[choice(i)][i] = 1;
+  }
+
+  std::size_t first_known(std::size_t i) const {
+    for (std::size_t k = 0; k < in_.size(); ++k) {
+      if (!in_[k].null(i)) return k;
+    }
+    return 0;
+  }
+
+  void power() {
+    both(
+        [&](std::size_t i) {
+          if (b(i) == 0) return 0.0;
+          if (b(i) == 1) return 1.0;
+          if (b(i) == 2) return 2 * a(i);
+          return b(i) * std::pow(a(i), b(i) - 1);
+        },
+        [&](std::size_t i) {
+          // 0 to any positive power is 0.
+          return a(i) == 0 && b(i) > 0 ? 0 : y(i) * std::log(a(i));
+        });
+  }
+
+  void ratio() {
+    for (std::size_t i = 0; i < rows_; ++i) {
+      if (b(i) == 0) {
+        if (in_.size() > 2) out_[2][i] = 1;
+        continue;
+      }
+      out_[0][i] = 1 / b(i);
+      out_[1][i] = -y(i) / b(i);
+    }
+  }
+
+  // The reductions along a row: of the operands that are known.
+  void along_row(std::size_t i) {
+    known_.clear();
+    for (std::size_t k = 0; k < in_.size(); ++k) {
+      if (!in_[k].null(i)) known_.push_back(k);
+    }
+    if (known_.empty()) return;
+    const double n = static_cast<double>(known_.size());
+    const auto x = [&](std::size_t k) { return in_[k].numbers[i]; };
+    const auto smaller = [&](std::size_t k, std::size_t l) { return x(k) < x(l); };
+    switch (instruction_.op) {
+      case Op::row_sum:
+        for (const std::size_t k : known_) out_[k][i] = 1;
+        return;
+      case Op::row_mean:
+        for (const std::size_t k : known_) out_[k][i] = 1 / n;
+        return;
+      case Op::row_product:
+        for (const std::size_t k : known_) {
+          double others = 1;
+          for (const std::size_t l : known_) others *= l == k ? 1 : x(l);
+          out_[k][i] = others;
+        }
+        return;
+      case Op::row_min:
+        out_[*std::min_element(known_.begin(), known_.end(), smaller)][i] = 1;
+        return;
+      case Op::row_max:
+        out_[*std::max_element(known_.begin(), known_.end(), smaller)][i] = 1;
+        return;
+      case Op::row_range:
+        out_[*std::max_element(known_.begin(), known_.end(), smaller)][i] += 1;
+        out_[*std::min_element(known_.begin(), known_.end(), smaller)][i] -= 1;
+        return;
+      case Op::row_median: {
+        std::stable_sort(known_.begin(), known_.end(), smaller);
+        out_[known_[(known_.size() - 1) / 2]][i] += 0.5;
+        out_[known_[known_.size() / 2]][i] += 0.5;
+        return;
+      }
+      default: {  // row_sd
+        CompensatedSum sum;
+        for (const std::size_t k : known_) sum.add(x(k));
+        const double mean = sum.over(n);
+        for (const std::size_t k : known_) out_[k][i] = (x(k) - mean) / ((n - 1) * y(i));
+        return;
+      }
+    }
+  }
+
+  const Instruction& instruction_;
+  std::span<const View> in_;
+  const View& result_;
+  std::size_t rows_;
+  std::span<std::vector<double>> out_;
+  std::vector<std::size_t> known_;
+};
+
+}  // namespace
+
+void partials(const Instruction& instruction, std::span<const View> in, const View& result, std::size_t rows,
+              std::span<std::vector<double>> out) {
+  Partials(instruction, in, result, rows, out).run();
+}
+
+TangentEvaluator::TangentEvaluator(const Program& program, std::vector<std::size_t> by)
+    : program_(program), by_(std::move(by)), registers_(program.registers), ones_(kBatchRows, 1) {
+  for (Slot& slot : registers_) {
+    slot.values.made = std::make_shared<MadeTexts>();
+    slot.derivatives.assign(by_.size(), std::vector<double>(kBatchRows));
+    slot.varies.assign(by_.size(), false);
+  }
+  inputs_.assign(program.inputs.size(), std::vector<double>(kBatchRows));
+  for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
+}
+
+View TangentEvaluator::view(const Operand& operand) const {
+  View view;
+  if (operand.source == Operand::Source::result) return registers_[operand.index].values.view();
+  if (operand.source == Operand::Source::number) view.numbers = numbers_[operand.index].data();
+  if (operand.source == Operand::Source::input) view.numbers = inputs_[operand.index].data();
+  return view;
+}
+
+// The derivative of an operand; a null pointer where it does not depend on the input.
+const std::vector<double>* TangentEvaluator::derivative(const Operand& operand, std::size_t by) const {
+  if (operand.source == Operand::Source::input) return operand.index == by_[by] ? &ones_ : nullptr;
+  if (operand.source != Operand::Source::result) return nullptr;
+  const Slot& slot = registers_[operand.index];
+  return slot.varies[by] ? &slot.derivatives[by] : nullptr;
+}
+
+void TangentEvaluator::load(std::span<const std::vector<double>> inputs, std::size_t begin, std::size_t rows) {
+  for (std::size_t k = 0; k < inputs.size(); ++k) {
+    if (inputs[k].size() == 1) {
+      std::fill_n(inputs_[k].begin(), rows, inputs[k].front());
+    } else {
+      std::copy_n(inputs[k].begin() + static_cast<std::ptrdiff_t>(begin), rows, inputs_[k].begin());
+    }
+  }
+}
+
+void TangentEvaluator::step(const Instruction& instruction, std::size_t rows) {
+  std::vector<View> in;
+  in.reserve(instruction.in.size());
+  for (const Operand& operand : instruction.in) in.push_back(view(operand));
+  Slot& slot = registers_[instruction.out];
+  apply(instruction, in, slot.values, rows, 0);
+  while (partials_.size() < in.size()) partials_.emplace_back(kBatchRows);
+  partials(instruction, in, slot.values.view(), rows, std::span(partials_).first(in.size()));
+  for (std::size_t by = 0; by < by_.size(); ++by) {
+    std::vector<double>& sum = slot.derivatives[by];
+    slot.varies[by] = false;
+    for (std::size_t k = 0; k < in.size(); ++k) {
+      const std::vector<double>* inner = derivative(instruction.in[k], by);
+      if (inner == nullptr) continue;
+      if (!slot.varies[by]) std::fill_n(sum.begin(), rows, 0.0);
+      slot.varies[by] = true;
+      for (std::size_t i = 0; i < rows; ++i) {
+        // Where the operand does not vary, an infinite derivative by it means nothing.
+        if ((*inner)[i] != 0) sum[i] += partials_[k][i] * (*inner)[i];
+      }
+    }
+  }
+}
+
+Tangents TangentEvaluator::run(std::span<const std::vector<double>> inputs, std::size_t rows) {
+  Tangents tangents;
+  tangents.values.reserve(rows);
+  tangents.derivatives.assign(by_.size(), std::vector<double>(rows, 0));
+  for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
+    const std::size_t count = std::min(kBatchRows, rows - begin);
+    load(inputs, begin, count);
+    for (const Instruction& instruction : program_.instructions) step(instruction, count);
+    const View result = view(program_.result);
+    for (std::size_t i = 0; i < count; ++i)
+      tangents.values.push_back(result.null(i) ? std::nan("") : result.numbers[i]);
+    for (std::size_t by = 0; by < by_.size(); ++by) {
+      const std::vector<double>* derivative_of_result = derivative(program_.result, by);
+      if (derivative_of_result == nullptr) continue;
+      std::copy_n(derivative_of_result->begin(), count,
+                  tangents.derivatives[by].begin() + static_cast<std::ptrdiff_t>(begin));
+    }
+  }
+  return tangents;
+}
+
+}  // namespace opensum

@@ -1,0 +1,55 @@
+// The derivative of each operation, and programs run together with the derivatives of their results.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "compute/batch.h"
+#include "equation/program.h"
+
+namespace opensum {
+
+/// The partial derivatives of an instruction's results by its operands, for `rows` rows: `out[k]` by operand k, of
+/// at least kBatchRows places each. Operands that are no numbers have none. A choice between operands (if, row_min,
+/// fallback) has the derivative of what was chosen; steps (floor, comparisons) have none. Where the derivative does
+/// not exist, as that of sqrt at 0, the place is infinite or NaN.
+void partials(const Instruction& instruction, std::span<const View> in, const View& result, std::size_t rows,
+              std::span<std::vector<double>> out);
+
+/// Values of a program, and their derivatives by each of some of its inputs.
+struct Tangents {
+  std::vector<double> values;                    ///< NaN where the program gives null
+  std::vector<std::vector<double>> derivatives;  ///< by each of the inputs asked for
+};
+
+/// Runs programs without stages, whose inputs are numbers, together with derivatives.
+class TangentEvaluator {
+ public:
+  /// `by` are places in Program::inputs.
+  TangentEvaluator(const Program& program, std::vector<std::size_t> by);
+
+  /// `inputs` are the columns of the program's inputs, all of `rows` values; one of a single value has it in all rows.
+  Tangents run(std::span<const std::vector<double>> inputs, std::size_t rows);
+
+ private:
+  struct Slot {
+    Register values;
+    std::vector<std::vector<double>> derivatives;
+    std::vector<bool> varies;  ///< whether there is a derivative by each input
+  };
+
+  View view(const Operand& operand) const;
+  const std::vector<double>* derivative(const Operand& operand, std::size_t by) const;
+  void load(std::span<const std::vector<double>> inputs, std::size_t begin, std::size_t rows);
+  void step(const Instruction& instruction, std::size_t rows);
+
+  const Program& program_;
+  std::vector<std::size_t> by_;
+  std::vector<Slot> registers_;
+  std::vector<std::vector<double>> inputs_;
+  std::vector<std::vector<double>> numbers_;
+  std::vector<double> ones_;
+  std::vector<std::vector<double>> partials_;
+};
+
+}  // namespace opensum
