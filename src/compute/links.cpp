@@ -143,7 +143,6 @@ class RowFinder::Index {
   std::size_t exact_row(const std::vector<const Column*>& here, std::size_t row) const {
     std::uint64_t hash = 0;
     for (std::size_t k = 0; k < exact_; ++k) {
-      if (here[k]->null(row)) return RowHash::kNone;
       hash = hash_of(
           hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row)) : hash_of(number_here(*here[k], row)));
     }
@@ -158,6 +157,12 @@ class RowFinder::Index {
   }
 
   void find(const std::vector<const Column*>& here, std::size_t row, RowMap& map) const {
+    for (const Column* key : here) {
+      if (const Null null = key->null(row)) {
+        map.key_nulls[row] = null;
+        return;
+      }
+    }
     std::size_t exact = 0;
     if (exact_ > 0) exact = exact_row(here, row);
     if (exact == RowHash::kNone) return;
@@ -165,7 +170,6 @@ class RowFinder::Index {
       map.first[row] = exact;
       return;
     }
-    if (here.back()->null(row)) return;
     const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
     if (sorted.empty()) return;
     const double wanted = number_here(*here.back(), row);
@@ -241,6 +245,10 @@ const RepeatedKeys& RowFinder::repeated() const { return index_->repeated(); }
 
 RowMap RowFinder::find(const std::vector<const Column*>& here, std::size_t rows) const {
   RowMap map = empty_map(rows);
+  const auto has_nulls = [](const Column* key) {
+    return std::any_of(key->chunks.begin(), key->chunks.end(), [](const Chunk& c) { return c.has_nulls(); });
+  };
+  if (std::any_of(here.begin(), here.end(), has_nulls)) map.key_nulls.resize(rows);
   if (repeated().count == 0) {
     for_each_part((rows + kChunkRows - 1) / kChunkRows, [&](std::size_t part) {
       const std::size_t begin = part * kChunkRows;
@@ -290,7 +298,10 @@ LinkedValues::LinkedValues(const Column& there, OriginId own, Origins& origins) 
 }
 
 Null LinkedValues::null_at(const RowMap& map, std::size_t row) const {
-  if (map.first[row] == RowMap::kNone) return Null(map.why[row], own_);
+  if (map.first[row] == RowMap::kNone) {
+    const Null key = map.key_nulls.empty() ? Null() : map.key_nulls[row];
+    return {map.why[row], key ? key.origin() : own_};
+  }
   if (nulls_.empty()) return {};
   const Null first = nulls_[map.first[row]];
   return first || map.second[row] == RowMap::kNone ? first : nulls_[map.second[row]];

@@ -33,6 +33,8 @@ struct RowMap {
   std::vector<std::size_t> second;
   std::vector<double> part;
   std::vector<Reason> why;
+  /// The null of a key of the row, with which the trouble began; empty where no key is null.
+  std::vector<Null> key_nulls;
   std::size_t matched = 0;
   std::size_t unmatched = 0;
 };

@@ -61,13 +61,15 @@ class CellExplainer {
     const std::string group = sheet_.plan.grouped ? ", the first of its group" : "";
     out_ = fmt::format("{}.{} in row {} ({}{}) is {}\n", sheet_.model->name, symbol(column),
                        table_.place_of(row_) + 1, table_.line_text(row_), group, shown(column));
-    if (table_.columns[column].measured || taken(column) != nullptr) {
+    const Column& asked = table_.columns[column];
+    if (asked.measured || asked.linked || taken(column) != nullptr) {
+      // A looked-up value may go by a derived key, which is explained below.
       out_ += "  " + remark_on(column) + '\n';
-      return out_;
+    } else {
+      // Of a filled column first what was measured.
+      if (!asked.fills.empty()) out_ += "  " + remark_on(column - 1) + '\n';
+      want(column);
     }
-    // Of a filled column first what was measured.
-    if (!table_.columns[column].fills.empty()) out_ += "  " + remark_on(column - 1) + '\n';
-    want(column);
     while (!open_.empty()) {
       const std::size_t next = open_.front();
       open_.pop_front();
@@ -401,6 +403,14 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
   } else if (column.measured) {
     out += column.header.empty() ? "typed into the study\n"
                                  : fmt::format("measured, from {}, header `{}`\n", table.file, column.header);
+  } else if (column.linked) {
+    for (const BorrowedColumn& borrowed : sheet.plan.borrowed) {
+      if (borrowed.index != index) continue;
+      const LinkPlan& link = sheet.plan.links[borrowed.link];
+      const RunSheet& there = *prepared.sheets[static_cast<std::size_t>(link.sheet)];
+      out += fmt::format("looked up in {}, column {}\n", there.model->name,
+                         there.plan.scope.columns[borrowed.there].symbol);
+    }
   } else if (!column.fills.empty()) {
     out += "measured, with its gaps filled\n";
     for (const FillPlan& fill : sheet.plan.fills) {
