@@ -107,7 +107,7 @@ void add_check(CLI::App& app, Chosen& chosen) {
       add_command(app, "check", "check a study without computing: names, kinds, units, cycles",
                   "  opensum check opensum-demo/study.toml\n"
                   "  cd opensum-demo && opensum check");
-  command->add_option("STUDY", *study, "the study; default study.toml");
+  command->add_option("STUDY", *study, "the study; default study.toml")->check(not_empty());
   command->callback(
       [study, &chosen] { chosen = [study](Streams& streams) { return check_study(*study, streams); }; });
 }

@@ -37,6 +37,9 @@ int report(const Diagnostics& diagnostics, Streams& streams);
 CLI::App* add_command(CLI::App& app, const std::string& name, const std::string& description,
                       const std::string& examples);
 
+/// Refuses an argument without a character, such as that of a shell variable that was never set.
+CLI::Validator not_empty();
+
 void add_run(CLI::App& app, Chosen& chosen);
 void add_check(CLI::App& app, Chosen& chosen);
 void add_look(CLI::App& app, Chosen& chosen);

@@ -59,7 +59,7 @@ void add_demo(CLI::App& app, Chosen& chosen) {
   CLI::App* command = add_command(app, "demo", "write the demo study and its data, and run it",
                                   "  opensum demo\n"
                                   "  opensum demo plate-cooler");
-  command->add_option("DIR", *folder, "where to; default opensum-demo");
+  command->add_option("DIR", *folder, "where to; default opensum-demo")->check(not_empty());
   command->callback(
       [folder, &chosen] { chosen = [folder](Streams& streams) { return demo(*folder, streams); }; });
 }

@@ -192,6 +192,7 @@ void add_derive(CLI::App& app, Chosen& chosen) {
   command
       ->add_option("--output", options->output,
                    "write here instead of to the terminal (.csv, .tsv, .json, .ods, .xlsx, .sqlite)")
+      ->check(not_empty())
       ->type_name("FILE");
   add_format_option(*command, options->format);
   command->add_flag("--force", options->force, "replace an existing output file");

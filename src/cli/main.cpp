@@ -2,12 +2,15 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include <cerrno>
 #include <cstdlib>
 #include <exception>
 #include <iostream>
 
 #include "cli/command.h"
+#include "cli/standard_output.h"
 #include "files/leftovers.h"
+#include "files/text_file.h"
 #include "message/other_words.h"
 #include "report/progress_line.h"
 #include "version.h"
@@ -45,6 +48,16 @@ int report_extras(const CLI::App& app, const CLI::ExtrasError& error, Streams& s
   return report(diagnostics, streams);
 }
 
+// The exit code with regard to whether everything printed got through. A reader that went away wants no more.
+int code_of_output(int code, StandardOutput& printed, Streams& streams) {
+  streams.out.flush();
+  if (printed.error() == 0 || printed.error() == EPIPE) return code;
+  Diagnostics diagnostics;
+  diagnostics.add(Code::output_lost, {system_reason(printed.error())});
+  const int lost = report(diagnostics, streams);
+  return code == static_cast<int>(Exit::done) ? lost : code;
+}
+
 int run(int argc, char** argv) {
   CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
                "opensum");
@@ -65,12 +78,14 @@ int run(int argc, char** argv) {
   add_demo(app, chosen);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
-  Streams streams{std::cout, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
+  StandardOutput printed;
+  std::ostream out(&printed);
+  Streams streams{out, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& done) {
-    app.exit(done, std::cout, std::cerr);
-    return static_cast<int>(Exit::done);
+    app.exit(done, out, std::cerr);
+    return code_of_output(static_cast<int>(Exit::done), printed, streams);
   } catch (const CLI::ExtrasError& error) {
     return report_extras(app, error, streams);
   } catch (const CLI::ParseError& error) {
@@ -89,8 +104,7 @@ int run(int argc, char** argv) {
   streams.progress = &line;
   const int code = chosen(streams);
   end_progress(streams);
-  std::cout.flush();
-  return code;
+  return code_of_output(code, printed, streams);
 }
 
 }  // namespace

@@ -62,6 +62,7 @@ void add_new(CLI::App& app, Chosen& chosen) {
   command->add_option("FILE", options->files, "the tables: CSV or TSV")->required();
   add_read_options(*command, options->file);
   command->add_option("--output", options->output, "the study; default study.toml; never overwritten")
+      ->check(not_empty())
       ->type_name("FILE");
   command->callback(
       [options, &chosen] { chosen = [options](Streams& streams) { return write_new(*options, streams); }; });

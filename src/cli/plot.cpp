@@ -190,6 +190,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
       ->allow_extra_args(false)
       ->type_name("DEFINITION");
   command->add_option("--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
+      ->check(not_empty())
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing file");
   command->callback([options, &chosen] {

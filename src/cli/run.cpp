@@ -40,8 +40,9 @@ void add_run(CLI::App& app, Chosen& chosen) {
   CLI::App* command = add_command(app, "run", "compute everything in a study and write the results",
                                   "  opensum run opensum-demo/study.toml\n"
                                   "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
-  command->add_option("STUDY", options->study, "the study; default study.toml");
+  command->add_option("STUDY", options->study, "the study; default study.toml")->check(not_empty());
   command->add_option("--output", options->output, "folder for the results, instead of the study's own")
+      ->check(not_empty())
       ->type_name("DIR");
   command
       ->add_option("--threads", options->threads,

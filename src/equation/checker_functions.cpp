@@ -558,7 +558,8 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
       items.push_back({std::move(value), child.get(), name, nullptr});
     }
   }
-  if (!good) return std::nullopt;
+  // A list is empty where its loop went over nothing, which is reported there.
+  if (!good || items.empty()) return std::nullopt;
   return items;
 }
 

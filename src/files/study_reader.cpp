@@ -31,7 +31,7 @@ class StudyReader : private KeyReader {
     collect_names("sheet");
     read_table(toml_.root(),
                {{"title", [&](const Entry& e) { read_string(e, study_.title); }},
-                {"output", [&](const Entry& e) { read_string(e, study_.output); }},
+                {"output", [&](const Entry& e) { read_output(e); }},
                 {"use", [&](const Entry& e) { passages_of(e); }},
                 {"constants", [&](const Entry& e) { read_passage(e, study_.constants); }},
                 {"formulas", [&](const Entry& e) { read_passage(e, study_.formulas); }},
@@ -81,6 +81,17 @@ class StudyReader : private KeyReader {
       const auto [found, is_new] = by_name_.try_emplace(named.key, named);
       if (!is_new) diagnostics_.add(Code::name_twice, named.place, {named.key});
     }
+  }
+
+  void read_output(const Entry& entry) {
+    const auto folder = passage_of(entry);
+    if (!folder) return;
+    if (folder->text().empty()) {
+      diagnostics_.add(Code::unknown_value, folder->place(),
+                       {"", "a folder such as \"results\"; \".\" is that of the study"});
+      return;
+    }
+    study_.output = folder->text();
   }
 
   bool read_headers(const Entry& entry) { return word_of(entry, {"label", "symbol"}) == 1; }

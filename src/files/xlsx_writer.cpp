@@ -1,10 +1,12 @@
 // Writing a workbook as Office Open XML.
+#include <fmt/format.h>
 #include <xlsxwriter.h>
 
 #include <algorithm>
 #include <cmath>
 
 #include "files/table_writer.h"
+#include "files/xlsx_check.h"
 #include "table/header.h"
 #include "table/number_text.h"
 
@@ -17,10 +19,12 @@ constexpr double kFirstSafeDate = -2203891200.0;
 constexpr double kEpochOf1900 = 25569;
 constexpr double kSecondsPerDay = 86400;
 constexpr std::size_t kNameLength = 31;
+/// The significant digits of a number that the library writes.
+constexpr std::size_t kDigits = 16;
 
 class XlsxWriter {
  public:
-  explicit XlsxWriter(const std::string& path) : workbook_(workbook_new(path.c_str())) {
+  explicit XlsxWriter(const std::string& path) : path_(path), workbook_(workbook_new(path.c_str())) {
     // The time of making would differ from run to run.
     lxw_doc_properties properties{};
     properties.created = 1;
@@ -60,13 +64,17 @@ class XlsxWriter {
   std::string close() {
     const lxw_error error = workbook_close(workbook_);
     if (!fault_.empty()) return fault_;
-    return error == LXW_NO_ERROR ? "" : lxw_strerror(error);
+    return error == LXW_NO_ERROR ? missing_of_xlsx(path_, cells_) : lxw_strerror(error);
   }
+
+  // How many numbers have more digits than could be written.
+  std::size_t shortened() const { return shortened_; }
 
  private:
   void begin(const std::string& name) {
     worksheet_ = workbook_add_worksheet(workbook_, unused_name(name, kNameLength, used_).c_str());
     worksheet_freeze_panes(worksheet_, 1, 0);
+    cells_.push_back(0);
   }
 
   void head(std::size_t column, const std::string& text) {
@@ -83,9 +91,13 @@ class XlsxWriter {
     const auto line = static_cast<lxw_row_t>(place);
     const auto field = static_cast<lxw_col_t>(at);
     switch (column.kind) {
-      case Kind::number:
-        return keep(worksheet_write_number(worksheet_, line, field, read_number(cell_text(column, row)).value,
-                                           nullptr));
+      case Kind::number: {
+        const std::string text = cell_text(column, row);
+        const double number = read_number(text).value;
+        if (text.size() > kDigits && read_number(fmt::format("{:.{}G}", number, kDigits)).value != number)
+          ++shortened_;
+        return keep(worksheet_write_number(worksheet_, line, field, number, nullptr));
+      }
       case Kind::truth:
         return keep(
             worksheet_write_boolean(worksheet_, line, field, column.number(row) != 0 ? 1 : 0, nullptr));
@@ -108,27 +120,31 @@ class XlsxWriter {
                                 text.c_str(), nullptr));
   }
 
-  // Keeps the first thing that went wrong.
+  // Counts a cell, and keeps the first thing that went wrong.
   void keep(lxw_error error) {
+    ++cells_.back();
     if (error != LXW_NO_ERROR && fault_.empty()) fault_ = lxw_strerror(error);
   }
 
+  std::string path_;
   lxw_workbook* workbook_;
   lxw_worksheet* worksheet_ = nullptr;
   lxw_format* bold_ = nullptr;
   lxw_format* day_ = nullptr;
   lxw_format* moment_ = nullptr;
   std::vector<std::string> used_;
+  std::vector<std::size_t> cells_;  // of each sheet
+  std::size_t shortened_ = 0;
   std::string fault_;
 };
 
 }  // namespace
 
-std::string write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+WrittenXlsx write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
   XlsxWriter writer(path);
   for (const WrittenSheet& sheet : sheets) writer.add(sheet);
   writer.add_remarks(sheets);
-  return writer.close();
+  return {writer.close(), writer.shortened()};
 }
 
 }  // namespace opensum

@@ -161,6 +161,7 @@ enum class Code : std::uint16_t {
   unknown_value,
   bad_name,
   no_sheets,
+  file_name_taken,
   like_ring,
   without_nothing,
   name_twice,
@@ -269,6 +270,8 @@ enum class Code : std::uint16_t {
   line_of_several_rows,
   option_value,
   unknown_option,
+  output_lost,
+  xlsx_digits,
   count_,  ///< how many there are
 };
 

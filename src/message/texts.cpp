@@ -344,6 +344,9 @@ constexpr std::array kTexts = {
              "names begin with a letter and consist of letters, digits and _"},
     CodeText{Code::no_sheets, Severity::error, Fault::study, "the study has no sheet", "",
              "write [sheet.NAME] with data = \"FILE\""},
+    CodeText{Code::file_name_taken, Severity::error, Fault::study,
+             "sheet {0} would be written to {1}, a file that every run writes itself", "",
+             "give the sheet another name, or leave the format out of its `write`"},
     CodeText{Code::like_ring, Severity::error, Fault::study, "{0} is like itself", "", ""},
     CodeText{Code::without_nothing, Severity::error, Fault::study, "{0} is nothing that was inherited", "",
              "did you mean {1}?"},
@@ -580,6 +583,11 @@ constexpr std::array kTexts = {
              "line {0} is met in more than one file: rows {1} and {2}", "", "name the row with --row"},
     CodeText{Code::option_value, Severity::error, Fault::command, "{0} takes {1}, not `{2}`", "", ""},
     CodeText{Code::unknown_option, Severity::error, Fault::command, "there is no option {0}", "", "{1}"},
+    CodeText{Code::output_lost, Severity::error, Fault::command,
+             "not all of what was to be printed could be: {0}", "", "files named with --output are not concerned"},
+    CodeText{Code::xlsx_digits, Severity::warning, Fault::command,
+             "in {1} numbers of more than 16 significant digits are rounded to 16: {0} of them", "",
+             "CSV, ODS, JSON and SQLite hold all digits"},
 };
 
 constexpr bool in_order_and_complete() {

@@ -10,6 +10,7 @@
 #include "run/keep_links.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
+#include "study/file_names.h"
 #include "study/fit_plan.h"
 
 namespace opensum {
@@ -260,6 +261,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   prepared->inputs = std::move(inputs);
   prepared->output = resolved(prepared->folder, prepared->study.output);
   const Study& model = prepared->study;
+  check_file_names(model, diagnostics);
   prepared->units = plan_units(model.units, diagnostics);
   prepared->constants = plan_constants(model.constants, prepared->units, model.policy, diagnostics);
   prepared->formulas = plan_formulas(model.formulas, diagnostics);
@@ -282,8 +284,9 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   }
   diagnostics.set_sheet("");
   RowChooser(*prepared, context, of_keep).run();
-  // What leads to a sheet that could not be read would only repeat that fault.
-  if (prepared->sheets.size() < model.sheets.size() && model.sheets.size() > 1) {
+  // What leads to a sheet that could not be read would only repeat that fault, and without sheets there is
+  // nothing to plan.
+  if (prepared->sheets.empty() || prepared->sheets.size() < model.sheets.size()) {
     diagnostics.append(of_keep);
     return prepared;
   }

@@ -17,6 +17,7 @@
 #include "run/nulls.h"
 #include "run/report.h"
 #include "run/stream.h"
+#include "study/file_names.h"
 
 namespace opensum {
 namespace {
@@ -144,7 +145,7 @@ void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts)
 std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::string& format) {
   std::vector<WrittenSheet> sheets;
   for (const RunSheet* sheet : prepared.shown_sheets()) {
-    const std::vector<std::string>& formats = sheet->model->write.value_or(prepared.study.write);
+    const std::vector<std::string>& formats = formats_of(*sheet->model, prepared.study);
     if (std::find(formats.begin(), formats.end(), format) == formats.end()) continue;
     sheets.push_back({sheet->model->name, &sheet->table(),
                       sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols),
@@ -202,9 +203,14 @@ bool write_tables(const std::string& path, const std::string& format, const std:
   }
   const std::string temporary = files.stage(path, diagnostics);
   if (temporary.empty()) return false;
-  const std::string fault = format == "ods"    ? write_ods(temporary, sheets)
-                            : format == "xlsx" ? write_xlsx(temporary, sheets)
-                                               : write_sqlite(temporary, sheets);
+  std::string fault;
+  if (format == "xlsx") {
+    const WrittenXlsx written = write_xlsx(temporary, sheets);
+    fault = written.fault;
+    if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
+  } else {
+    fault = format == "ods" ? write_ods(temporary, sheets) : write_sqlite(temporary, sheets);
+  }
   if (fault.empty()) return true;
   diagnostics.add(Code::cannot_write, {path, fault});
   return false;
@@ -365,14 +371,14 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   const std::string folder = prepared.output + "/";
   StreamedFiles streamed;
   if (!write_sheets(prepared, folder, files, streamed, diagnostics) ||
-      !write_nulls_and_streams(prepared, folder + "nulls.csv", streamed, files, diagnostics))
+      !write_nulls_and_streams(prepared, folder + kNullsFile, streamed, files, diagnostics))
     return {};
   RunFacts facts = gather_facts(prepared);
   std::vector<BuiltFigure> figures = build_figures(prepared);
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
-  if (!facts.fits.empty()) files.write(folder + "fits.csv", fits_csv(facts.fits), diagnostics);
+  if (!facts.fits.empty()) files.write(folder + kFitsFile, fits_csv(facts.fits), diagnostics);
   facts.written = files.paths();
   // Paths in the record are relative to it, so that the record is the same wherever the study lies.
   RunFacts recorded = facts;
@@ -383,10 +389,10 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   for (SheetFacts& sheet : recorded.sheets) {
     if (sheet.file.starts_with(prepared.folder)) sheet.file.erase(0, prepared.folder.size());
   }
-  files.write(folder + "record.json", record_json(recorded), diagnostics);
-  files.write(folder + "report.html", page_html(report_content(prepared, recorded, figures)), diagnostics);
-  facts.written.push_back(folder + "record.json");
-  facts.written.push_back(folder + "report.html");
+  files.write(folder + kRecordFile, record_json(recorded), diagnostics);
+  files.write(folder + kReportFile, page_html(report_content(prepared, recorded, figures)), diagnostics);
+  facts.written.push_back(folder + kRecordFile);
+  facts.written.push_back(folder + kReportFile);
   prepared.inputs.report_changed(diagnostics);
   if (!diagnostics.has_errors()) files.commit(diagnostics);
   return facts;

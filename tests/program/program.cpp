@@ -10,20 +10,20 @@
 namespace opensum {
 
 Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args,
-                    const std::string& input) {
+                    const std::string& input, const std::string& output) {
   // Streams go through files, so that nothing can wait for a full pipe.
   const TempFolder streams;
   streams.write("in", input);
   const pid_t child = ::fork();
   if (child < 0) throw std::runtime_error("cannot start the program");
   if (child == 0) {
-    const auto redirect = [&](const char* name, int flags, int target) {
-      const int file = ::open(streams.path(name).c_str(), flags, 0600);
+    const auto redirect = [&](const std::string& path, int flags, int target) {
+      const int file = ::open(path.c_str(), flags, 0600);
       ::dup2(file, target);
     };
-    redirect("in", O_RDONLY, STDIN_FILENO);
-    redirect("out", O_WRONLY | O_CREAT, STDOUT_FILENO);
-    redirect("err", O_WRONLY | O_CREAT, STDERR_FILENO);
+    redirect(streams.path("in"), O_RDONLY, STDIN_FILENO);
+    redirect(output.empty() ? streams.path("out") : output, O_WRONLY | O_CREAT, STDOUT_FILENO);
+    redirect(streams.path("err"), O_WRONLY | O_CREAT, STDERR_FILENO);
     if (::chdir(folder.path().c_str()) != 0) ::_exit(126);
     std::vector<char*> argv = {const_cast<char*>("opensum")};
     for (const std::string& arg : args) argv.push_back(const_cast<char*>(arg.c_str()));
@@ -35,7 +35,7 @@ Outcome run_program(const TempFolder& folder, const std::vector<std::string>& ar
   ::waitpid(child, &status, 0);
   Outcome outcome;
   outcome.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
-  outcome.out = streams.read("out");
+  if (output.empty()) outcome.out = streams.read("out");
   outcome.err = streams.read("err");
   return outcome;
 }

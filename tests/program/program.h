@@ -14,8 +14,9 @@ struct Outcome {
   std::string err;
 };
 
-/// Runs `opensum ARGS` in a folder and waits for it.
+/// Runs `opensum ARGS` in a folder and waits for it. Standard output goes to the file or device `output`, if
+/// one is named.
 Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args,
-                    const std::string& input = "");
+                    const std::string& input = "", const std::string& output = "");
 
 }  // namespace opensum

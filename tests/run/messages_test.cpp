@@ -166,6 +166,7 @@ std::vector<Case> cases() {
       study(Code::unknown_value, "[nulls]\nrow = 'ignore'\n" + kSheet),
       study(Code::bad_name, "[sheet.'day 1']\ndata = 't.csv'\n"),
       study(Code::no_sheets, "title = 'nothing'\n"),
+      study(Code::file_name_taken, "[sheet.nulls]\ndata = 't.csv'\n"),
       study(Code::sheet_without_data, "[sheet.run]\nequations = 'a = 1'\n"),
       study(Code::unknown_column, kSheet + "[plot.p]\nx = 'mas'\ny = 'speed'\n"),
       study(Code::header_not_found, kSheet + "columns.m = { header = 'Mass' }\n"),
@@ -433,6 +434,7 @@ std::vector<Case> cases() {
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
       Code::already_exists,       Code::unknown_format, Code::no_such_unit, Code::option_value,      Code::unknown_option,
+      Code::output_lost, Code::xlsx_digits,
       Code::study_not_found,      Code::no_such_cell,   Code::no_such_row,  Code::no_such_line,
       Code::line_of_several_rows, Code::input_changed};
   return codes;

@@ -1,0 +1,25 @@
+// Standard output that knows whether everything printed got through.
+#pragma once
+
+#include <array>
+#include <streambuf>
+
+namespace opensum {
+
+/// Writes to the descriptor of standard output, and keeps the error number of the first write that failed.
+class StandardOutput : public std::streambuf {
+ public:
+  StandardOutput();
+  /// The error number of the first write that failed; 0 when all that was flushed got through.
+  int error() const { return error_; }
+
+ protected:
+  int overflow(int character) override;
+  int sync() override;
+
+ private:
+  std::array<char, 1 << 16> buffer_{};
+  int error_ = 0;
+};
+
+}  // namespace opensum
