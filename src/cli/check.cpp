@@ -46,10 +46,16 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
   const Table& table = sheet.table();
   out << fmt::format("{}: {}\n", sheet.model->name, rows_text(prepared, sheet));
   std::vector<std::string> without_unit;
+  std::vector<std::string> with_unit;
   for (const Column& column : table.columns) {
-    if (column.measured && column.kind == Kind::number && !column.unit_stated)
+    if (!column.measured || column.kind != Kind::number) continue;
+    if (!column.unit_stated) {
       without_unit.push_back(column.symbol);
+    } else if (sheet.plan.source < 0) {
+      with_unit.push_back(column.symbol + " " + column.unit.text());
+    }
   }
+  if (!with_unit.empty()) out << "  in units: " << joined(with_unit) << '\n';
   if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
   if (sheet.selection) {
     out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),

@@ -36,8 +36,9 @@ const char* prefixes_text(Prefixes prefixes) {
 std::string definition_text(const UnitSystem& units, const CatalogueUnit& entry) {
   const Unit unit = *units.read(entry.symbol).unit;
   if (unit.is_reading()) return "a reading on a scale";
-  if (unit.counted.angle == 1 && !unit.factor.is_one())
-    return number_text(unit.factor.value()) + " rad";
+  const UnitReading definition = units.read(entry.definition);
+  if (definition.unit && !(definition.unit->factor == unit.factor))
+    return number_text(unit.factor.value()) + " " + coherent(unit).text();
   return entry.definition;
 }
 

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "table/header.h"
+#include "units/unit_system.h"
 
 namespace opensum {
 namespace {

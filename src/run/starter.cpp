@@ -8,7 +8,7 @@
 
 #include "message/quoting.h"
 #include "study/reading_hints.h"
-#include "table/header.h"
+#include "table/header_units.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -37,7 +37,11 @@ std::string list_of(const std::vector<std::string>& texts) {
 class SheetWriter {
  public:
   SheetWriter(const PreparedStudy& prepared, const RunSheet& sheet, std::string folder)
-      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), folder_(std::move(folder)) {}
+      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), folder_(std::move(folder)) {
+    std::vector<std::string> headers;
+    for (const Column& column : table_.columns) headers.push_back(column.header);
+    readings_ = read_headers(headers, prepared_.units);
+  }
 
   std::string run() {
     out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_quoted(path()));
@@ -155,19 +159,18 @@ class SheetWriter {
         first = false;
         out_ += '\n';
       }
-      write_doubts(column);
+      write_doubts(column, readings_[i]);
     }
   }
 
   // Doubts about a column, each with the line that would settle it.
-  void write_doubts(const Column& column) {
-    const HeaderReading reading = read_header(column.header, prepared_.units);
+  void write_doubts(const Column& column, const HeaderReading& reading) {
     const auto alternative = [&](const std::string& words, const std::string& line) {
       out_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, one_line(words));
     };
     const bool unit_said = settings_of(column) != nullptr && settings_of(column)->unit;
-    if (!reading.meant.empty() && !unit_said) {
-      alternative(fmt::format("if ({}) is the unit", reading.bracketed),
+    if (!reading.meant.empty() && !unit_said && !column.unit_stated) {
+      alternative(fmt::format("if `{}` is the unit", reading.bracketed),
                   "unit = " + toml_quoted(reading.meant));
     } else if (column.kind == Kind::number && !column.unit_stated) {
       alternative("if it has a unit, such as this one", "unit = \"g\"");
@@ -268,6 +271,7 @@ class SheetWriter {
   const Table& table_;
   std::string folder_;
   std::vector<ReadingHint> hints_ = reading_hints(table_, prepared_.units);
+  std::vector<HeaderReading> readings_;  // of the columns' headers
   std::string out_;
 };
 

@@ -5,6 +5,8 @@
 
 #include "equation/checker.h"
 #include "message/nearest.h"
+#include "message/quoting.h"
+#include "table/header.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -28,11 +30,12 @@ class HeadingReader {
  private:
   void read_headers() {
     std::vector<std::string> symbols;
+    readings_ = opensum::read_headers(raw_.headers, units_);
     for (std::size_t i = 0; i < raw_.headers.size(); ++i) {
       Heading heading;
       heading.header = raw_.headers[i];
-      HeaderReading reading = read_header(heading.header, units_);
-      if (!reading.unit_stated) read_units_row(i, reading);
+      HeaderReading& reading = readings_[i];
+      read_units_row(i, reading);
       heading.symbol = symbol_of(reading.label);
       heading.label = reading.label;
       heading.unit = reading.unit;
@@ -40,7 +43,6 @@ class HeadingReader {
       if (i < raw_.metadata.size() && raw_.metadata[i]) describe(heading, *raw_.metadata[i], reading);
       if (heading.symbol.empty()) heading.symbol = "column_" + std::to_string(i + 1);
       symbols.push_back(heading.symbol);
-      readings_.push_back(std::move(reading));
       result_.columns.push_back(std::move(heading));
     }
     number_repeated(symbols);
@@ -67,7 +69,7 @@ class HeadingReader {
     heading.unit_stated = true;
   }
 
-  // The unit that stands in the units row, with or without brackets.
+  // The unit that stands in the units row, with or without brackets. It wins over the header's.
   void read_units_row(std::size_t i, HeaderReading& reading) {
     if (i >= raw_.units.size()) return;
     std::string_view text = raw_.units[i];
@@ -76,8 +78,13 @@ class HeadingReader {
       text = trimmed(text.substr(1, text.size() - 2));
     }
     if (text.empty() || text == "-" || text == "--") return;
-    const UnitReading unit = units_.read(text);
+    const UnitReading unit = read_header_unit(text, units_);
     if (unit.unit) {
+      if (reading.unit_stated && !same_scale(reading.unit, *unit.unit)) {
+        diagnostics_.add(Code::units_row_wins, header_place(raw_, i),
+                         {unit.unit->text(), raw_.headers[i], reading.bracketed});
+        reading.label = std::string(trimmed(raw_.headers[i]));
+      }
       reading.unit = *unit.unit;
       reading.unit_stated = true;
       reading.doubt = HeaderDoubt::none;
@@ -161,6 +168,7 @@ class HeadingReader {
       diagnostics_.add(Code::shared_header, header_place(raw_, first),
                        {std::to_string(numbered.size()), symbol, list});
     }
+    std::string told_apart;
     for (std::size_t i = 0; i < headings.size(); ++i) {
       const Heading& heading = headings[i];
       if (heading.settings != nullptr && heading.settings->unit) continue;
@@ -173,15 +181,35 @@ class HeadingReader {
           diagnostics_.add(Code::header_nearly_unit, place,
                            {reading.bracketed, heading.header, reading.meant, heading.symbol});
           break;
-        case HeaderDoubt::single_letter:
-          diagnostics_.add(Code::header_single_letter, place,
+        case HeaderDoubt::either:
+          diagnostics_.add(Code::header_either, place,
                            {reading.bracketed, heading.header, reading.meant, heading.symbol});
+          break;
+        case HeaderDoubt::unknown_unit:
+          diagnostics_.add(Code::header_unit_unknown, place,
+                           {reading.bracketed, heading.header, advice(reading, heading.symbol)});
+          break;
+        case HeaderDoubt::label:
+          told_apart += (told_apart.empty() ? "`" : ", `") + heading.header + '`';
           break;
         case HeaderDoubt::plain_number:
           diagnostics_.add(Code::header_plain_number, place, {reading.bracketed, heading.header});
           break;
       }
     }
+    for (std::size_t i = 0; !told_apart.empty() && i < headings.size(); ++i) {
+      if (readings_[i].doubt != HeaderDoubt::label) continue;
+      diagnostics_.add(Code::header_is_label, header_place(raw_, i),
+                       {told_apart, readings_[i].meant, headings[i].symbol});
+      break;
+    }
+  }
+
+  // What to say about a unit that is none that is known.
+  static std::string advice(const HeaderReading& reading, const std::string& symbol) {
+    if (!reading.meant.empty()) return "say unit = " + toml_quoted(reading.meant) + " for the column " + symbol;
+    if (!reading.choices.empty()) return "say its unit for the column " + symbol + ": " + reading.choices;
+    return "say unit = \"…\" for the column " + symbol + ", or define it under [units]";
   }
 
   const SheetModel& sheet_;

@@ -7,7 +7,7 @@
 
 #include "message/diagnostic.h"
 #include "study/model.h"
-#include "table/header.h"
+#include "table/header_units.h"
 #include "table/raw_table.h"
 #include "units/unit_system.h"
 

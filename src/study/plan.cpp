@@ -61,7 +61,7 @@ UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics)
       diagnostics.add(Code::bad_name, unit.symbol.place(), {symbol});
       continue;
     }
-    if (units.knows(symbol)) {
+    if (!units.may_define(symbol)) {
       diagnostics.add(Code::unit_taken, unit.symbol.place(), {symbol});
       continue;
     }

@@ -8,6 +8,7 @@
 #include <map>
 
 #include "message/quoting.h"
+#include "table/header_units.h"
 #include "table/date_format.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
@@ -52,7 +53,7 @@ class Finder {
   void find_units_row() {
     for (const Column& column : table_.columns) {
       if (column.unreadable_count != 1 || column.unreadable[0].row != 0 || column.unit_stated) continue;
-      if (!units_.read(column.unreadable[0].text).unit) continue;
+      if (!read_header_unit(column.unreadable[0].text, units_).unit) continue;
       const std::size_t line = column.unreadable[0].line;
       hints_.push_back({"", fmt::format("line {} seems to hold units ({})", line, column.unreadable[0].text),
                         fmt::format("--units-row {}", line), fmt::format("units_row = {}", line)});

@@ -1,4 +1,4 @@
-// Column headers: the label, the unit and the symbol that stand in one.
+// Symbols made of labels, and what names consist of.
 #include "table/header.h"
 
 #include <utf8proc.h>
@@ -10,63 +10,13 @@
 #include <memory>
 
 #include "table/number_text.h"
+#include "units/unit_system.h"
 
 namespace opensum {
 namespace {
 
 constexpr std::array kReserved = {"codata", "fit", "self", "null", "true", "false",
                                   "pi",    "and", "or",   "not",  "in",   "for"};
-
-bool single_character(std::string_view text) {
-  std::int32_t code = 0;
-  const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()),
-                                       static_cast<utf8proc_ssize_t>(text.size()), &code);
-  return length == static_cast<utf8proc_ssize_t>(text.size()) &&
-         utf8proc_category(code) <= UTF8PROC_CATEGORY_LO;
-}
-
-// The unit text at the end of a header, and what stands before it.
-struct Split {
-  std::string_view label;
-  std::string_view unit;
-  bool square = false;
-};
-
-// `Flow [L/min]`, `Flow (L/min)`, `Flow / (L/min)`: the last bracket must end the header.
-bool split_bracket(std::string_view header, Split& split) {
-  const char close = header.empty() ? '\0' : header.back();
-  if (close != ']' && close != ')') return false;
-  const char open = close == ']' ? '[' : '(';
-  int depth = 0;
-  for (std::size_t i = header.size(); i-- > 0;) {
-    if (header[i] == close) ++depth;
-    if (header[i] == open && --depth == 0) {
-      split.unit = header.substr(i + 1, header.size() - i - 2);
-      split.label = trimmed(header.substr(0, i));
-      split.square = close == ']';
-      if (!split.label.empty() && split.label.back() == '/') {
-        split.label = trimmed(split.label.substr(0, split.label.size() - 1));
-        split.square = true;
-      }
-      return true;
-    }
-  }
-  return false;
-}
-
-// `t/°C`: the first solidus, when a unit follows it.
-bool split_solidus(std::string_view header, Split& split) {
-  const std::size_t solidus = header.find('/');
-  if (solidus == std::string_view::npos || solidus == 0) return false;
-  split.label = trimmed(header.substr(0, solidus));
-  split.unit = trimmed(header.substr(solidus + 1));
-  return !split.label.empty() && !split.unit.empty();
-}
-
-bool is_doubtful(const Split& split) {
-  if (split.square) return split.unit == "C" || split.unit == "F";
-  return single_character(split.unit) || split.unit == "min" || split.unit == "1";
-}
 
 }  // namespace
 
@@ -109,45 +59,6 @@ std::size_t display_width(std::string_view text) {
     at += static_cast<std::size_t>(length);
   }
   return width;
-}
-
-HeaderReading read_header(std::string_view raw, const UnitSystem& units) {
-  const std::string_view header = trimmed(raw);
-  HeaderReading reading;
-  reading.label = std::string(header);
-  Split split;
-  const bool bracket = split_bracket(header, split);
-  if (!bracket && !split_solidus(header, split)) return reading;
-  UnitReading unit = units.read(split.unit);
-  // `deg C` reads as degree times coulomb, which nobody means.
-  const auto nearly = nearly_units();
-  if (std::any_of(nearly.begin(), nearly.end(),
-                  [&](const NearlyUnit& n) { return split.unit == n.spelling; })) {
-    unit.unit.reset();
-  }
-  if (is_doubtful(split)) {
-    // Only what could be a unit is worth a warning: `Site (B)` says nothing doubtful.
-    if (!unit.unit && split.unit != "F") return reading;
-    reading.doubt = HeaderDoubt::single_letter;
-    reading.bracketed = std::string(split.unit);
-    reading.meant = split.unit == "C" ? "°C" : split.unit == "F" ? "°F" : std::string(split.unit);
-    return reading;
-  }
-  if (unit.unit) {
-    reading.unit = *unit.unit;
-    reading.unit_stated = true;
-    if (!split.label.empty()) reading.label = std::string(split.label);
-    if (unit.plain_number) reading.doubt = HeaderDoubt::plain_number;
-    reading.bracketed = std::string(split.unit);
-    return reading;
-  }
-  if (!bracket) return reading;
-  reading.meant = units.meant_by(split.unit);
-  if (!reading.meant.empty()) {
-    reading.doubt = HeaderDoubt::nearly_unit;
-    reading.bracketed = std::string(split.unit);
-  }
-  return reading;
 }
 
 std::string symbol_of(std::string_view label) {

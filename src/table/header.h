@@ -1,31 +1,11 @@
-// Column headers: the label, the unit and the symbol that stand in one.
+// Symbols made of labels, and what names consist of.
 #pragma once
 
-#include <cstdint>
 #include <string>
 #include <string_view>
 #include <vector>
 
-#include "units/unit_system.h"
-
 namespace opensum {
-
-/// What in a header's brackets was not taken for a unit, though it may be meant as one.
-enum class HeaderDoubt : std::uint8_t { none, nearly_unit, single_letter, plain_number };
-
-struct HeaderReading {
-  std::string label;
-  Unit unit;
-  bool unit_stated = false;
-  HeaderDoubt doubt = HeaderDoubt::none;
-  std::string bracketed;  ///< what the doubt is about
-  std::string meant;      ///< the unit it may mean
-};
-
-/// Reads `Flow [L/min]`, `Flow (L/min)`, `Flow / (L/min)` or `t/°C`. In round brackets and behind a solidus a
-/// single letter, `min` or `1` is as likely a name, so it is taken for no unit and doubted; square brackets
-/// hold units, so there only `C` and `F` are doubted.
-HeaderReading read_header(std::string_view header, const UnitSystem& units);
 
 /// The symbol for a label: NFC, look-alikes unified, runs of other characters become `_`, `c_` before a
 /// leading digit, a trailing `_` on a reserved word. An empty label gives an empty symbol.

@@ -37,25 +37,12 @@ struct CatalogueConstant {
 
 struct CataloguePrefix {
   const char* symbol;
+  const char* name;
   int power_of_ten;
-};
-
-/// A spelling that means different things to different people, and what to write instead.
-struct RefusedUnit {
-  const char* symbol;
-  const char* choices;
-};
-
-/// A spelling that is not a unit here but plainly means one.
-struct NearlyUnit {
-  const char* spelling;
-  const char* unit;
 };
 
 std::span<const CatalogueUnit> catalogue_units();
 std::span<const CataloguePrefix> catalogue_prefixes();
 std::span<const CatalogueConstant> catalogue_constants();
-std::span<const RefusedUnit> refused_units();
-std::span<const NearlyUnit> nearly_units();
 
 }  // namespace opensum

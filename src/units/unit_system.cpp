@@ -6,6 +6,7 @@
 #include <cctype>
 
 #include "message/nearest.h"
+#include "units/spellings.h"
 
 namespace opensum {
 namespace {
@@ -26,11 +27,12 @@ bool is_ascii(std::string_view text) {
   return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
 }
 
-bool has_alias(const CatalogueUnit& entry, std::string_view symbol) {
-  std::string_view rest = entry.aliases;
+// Whether a word is one of those that stand in a list, separated by spaces.
+bool in_list(std::string_view list, std::string_view word) {
+  std::string_view rest = list;
   while (!rest.empty()) {
     const std::size_t end = std::min(rest.find(' '), rest.size());
-    if (rest.substr(0, end) == symbol) return true;
+    if (rest.substr(0, end) == word) return true;
     rest.remove_prefix(std::min(end + 1, rest.size()));
   }
   return false;
@@ -134,7 +136,16 @@ class UnitParser {
     while (peek() == ' ' || peek() == '\t') ++at_;
   }
 
+  // `kg.m2.s-2`: a point between two symbols, as in codes for machines.
+  bool at_point() const {
+    return peek() == '.' && at_ > 0 && at_ + 1 < text_.size() && is_symbol_start(text_[at_ + 1]);
+  }
+
   bool skip_multiplication_sign() {
+    if (at_point()) {
+      ++at_;
+      return true;
+    }
     for (const std::string_view sign : kMultiplicationSigns) {
       if (looking_at(sign)) {
         at_ += sign.size();
@@ -194,6 +205,11 @@ class UnitParser {
     const std::size_t begin = at_;
     Unit unit;
     if (peek() == '(') {
+      if (at_remark()) {
+        fail(UnitFault::refused, {0, text_.size()}, text_);
+        result_.suggestion = kGaugeAdvice;
+        return unit;
+      }
       if (depth >= kDeepestNesting) {
         fail(UnitFault::syntax, {begin, text_.size()}, text_.substr(begin));
         return unit;
@@ -215,6 +231,41 @@ class UnitParser {
     const std::optional<Rational> exponent = parse_exponent();
     if (!ok() || !exponent) return unit;
     return power(unit, *exponent);
+  }
+
+  // `bar(g)`, `psi (a)`: a remark on what a pressure counts from, no factor.
+  bool at_remark() const {
+    if (at_ == 0) return false;
+    const std::size_t close = text_.find(')', at_);
+    if (close == std::string_view::npos) return false;
+    const std::string_view inside = text_.substr(at_ + 1, close - at_ - 1);
+    return inside == "g" || inside == "a" || inside == "abs" || inside == "gauge";
+  }
+
+  // `deg C`, `° C`, `degrees Celsius`: a scale of temperature, when a sign for an angle stands before its
+  // letter. Before any other letter, as in `deg N`, it is a direction and no unit.
+  std::optional<Unit> parse_scale(std::string_view word) {
+    constexpr std::array<std::string_view, 4> kDegree = {"°", "deg", "degree", "degrees"};
+    if (std::find(kDegree.begin(), kDegree.end(), word) == kDegree.end()) return std::nullopt;
+    std::size_t begin = at_;
+    if (begin < text_.size() && text_[begin] == '.') ++begin;
+    while (begin < text_.size() && text_[begin] == ' ') ++begin;
+    if (begin == at_) return std::nullopt;
+    std::size_t end = begin;
+    while (end < text_.size() && is_symbol_start(text_[end]) && !starts_sign(end)) ++end;
+    const std::string_view scale = text_.substr(begin, end - begin);
+    constexpr std::array<Replacement, 8> kScales = {
+        Replacement{"C", "°C"},          Replacement{"Celsius", "°C"}, Replacement{"celsius", "°C"},
+        Replacement{"F", "°F"},          Replacement{"Fahrenheit", "°F"}, Replacement{"fahrenheit", "°F"},
+        Replacement{"K", "K"},           Replacement{"R", "°R"}};
+    const auto* found = std::find_if(kScales.begin(), kScales.end(), [&](const Replacement& r) { return r.from == scale; });
+    if (found != kScales.end()) {
+      at_ = end;
+      return units_.find_symbol(found->to);
+    }
+    const bool direction = scale == "N" || scale == "S" || scale == "E" || scale == "W";
+    if (direction) fail(UnitFault::unknown, {at_ - word.size(), end}, text_.substr(at_ - word.size(), end - at_ + word.size()));
+    return std::nullopt;
   }
 
   Unit parse_number() {
@@ -249,19 +300,21 @@ class UnitParser {
            !starts_sign(end)) {
       ++end;
     }
-    if (const auto whole = units_.find_symbol(text_.substr(begin, end - begin))) {
-      at_ = end;
-      note_plain_number(text_.substr(begin, end - begin));
-      return *whole;
-    }
+    // `a.u.` is the one symbol with points in it.
+    if (looking_at("a.u.")) end = begin + 4;
     std::size_t letters = begin;
     while (letters < end && !is_digit(text_[letters])) ++letters;
-    const std::string_view word = text_.substr(begin, letters - begin);
-    at_ = letters;
-    if (const auto unit = units_.find_symbol(word)) {
+    for (const std::size_t length : {end, letters}) {
+      const std::string_view word = text_.substr(begin, length - begin);
+      const auto unit = units_.is_refused(word) ? std::nullopt : units_.find_symbol(word);
+      if (!unit) continue;
+      at_ = length;
       note_plain_number(word);
+      if (const auto scale = parse_scale(word)) return *scale;
       return *unit;
     }
+    const std::string_view word = text_.substr(begin, letters - begin);
+    at_ = letters;
     for (const RefusedUnit& refused : refused_units()) {
       if (word == refused.symbol) {
         fail(UnitFault::refused, {begin, letters}, word);
@@ -293,8 +346,8 @@ class UnitParser {
       ++at_;
       const bool bracket = peek() == '(';
       if (bracket) ++at_;
-      while (!at_end() && (is_digit(peek()) || peek() == '-' || peek() == '+' || peek() == '.' ||
-                           (bracket && peek() == '/'))) {
+      while (!at_end() && (is_digit(peek()) || peek() == '-' || peek() == '+' ||
+                           (peek() == '.' && !at_point()) || (bracket && peek() == '/'))) {
         digits += text_[at_++];
       }
       if (bracket) {
@@ -348,6 +401,9 @@ class UnitParser {
 
 UnitReading UnitSystem::read(std::string_view text) const {
   const std::string unified = unify_lookalikes(text);
+  for (const UnitPhrase& phrase : unit_phrases()) {
+    if (unified == phrase.text) return UnitParser(*this, phrase.unit).read();
+  }
   return UnitParser(*this, unified).read();
 }
 
@@ -376,9 +432,16 @@ UnitReading UnitSystem::define(const std::string& symbol, std::string_view defin
 
 bool UnitSystem::knows(std::string_view symbol) const { return find_symbol(symbol).has_value(); }
 
+bool UnitSystem::may_define(std::string_view symbol) const {
+  if (own_.contains(std::string(symbol))) return false;
+  const CatalogueUnit* entry = find_catalogue(symbol);
+  if (entry != nullptr) return std::string_view(entry->quantity) == "plain number";
+  return !find_prefixed(symbol);
+}
+
 const CatalogueUnit* UnitSystem::find_catalogue(std::string_view symbol) const {
   for (const CatalogueUnit& entry : catalogue_units()) {
-    if (symbol == entry.symbol || has_alias(entry, symbol)) return &entry;
+    if (symbol == entry.symbol || in_list(entry.aliases, symbol)) return &entry;
   }
   return nullptr;
 }
@@ -408,6 +471,10 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
       unit.offset = Rational(45967, 180);  // 459.67 * 5/9 K
     } else if (symbol == "°") {
       unit.factor = Factor::pi() / Factor::integer(180);
+    } else if (symbol == "gon") {
+      unit.factor = Factor::pi() / Factor::integer(200);
+    } else if (symbol == "Oe") {
+      unit.factor = Factor::integer(250) / Factor::pi();
     } else if (symbol == "arcmin") {
       unit.factor = Factor::pi() / Factor::integer(10'800);
     } else if (symbol == "arcsec") {
@@ -435,8 +502,40 @@ std::optional<Unit> UnitSystem::find_whole(std::string_view symbol) const {
   return build(*entry, symbol);
 }
 
+bool UnitSystem::is_refused(std::string_view symbol) const {
+  return !own_.contains(std::string(symbol)) &&
+         std::any_of(refused_units().begin(), refused_units().end(),
+                     [&](const RefusedUnit& refused) { return symbol == refused.symbol; });
+}
+
+std::optional<Unit> UnitSystem::find_word(std::string_view written) const {
+  // `Seconds` at the beginning of a header.
+  std::string word(written);
+  if (word.size() > 1 && std::islower(static_cast<unsigned char>(word[1])) != 0)
+    word[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(word[0])));
+  const auto unit_of = [](std::string_view wanted) -> const char* {
+    for (const UnitWords& words : unit_words()) {
+      if (in_list(words.words, wanted)) return words.unit;
+    }
+    return nullptr;
+  };
+  if (const char* unit = unit_of(word)) return read(unit).unit;
+  for (const CataloguePrefix& prefix : catalogue_prefixes()) {
+    const std::string_view name = prefix.name;
+    if (!std::string_view(word).starts_with(name)) continue;
+    const char* unit = unit_of(std::string_view(word).substr(name.size()));
+    if (unit != nullptr && find_catalogue(unit) != nullptr) return find_prefixed(std::string(prefix.symbol) + unit);
+  }
+  return std::nullopt;
+}
+
 std::optional<Unit> UnitSystem::find_symbol(std::string_view symbol) const {
   if (auto whole = find_whole(symbol)) return whole;
+  if (auto prefixed = find_prefixed(symbol)) return prefixed;
+  return find_word(symbol);
+}
+
+std::optional<Unit> UnitSystem::find_prefixed(std::string_view symbol) const {
   for (const CataloguePrefix& prefix : catalogue_prefixes()) {
     const std::string_view sign = prefix.symbol;
     if (symbol.size() <= sign.size() || symbol.substr(0, sign.size()) != sign) continue;

@@ -46,7 +46,11 @@ class UnitSystem {
   /// True where a symbol (with or without prefix) is taken.
   bool knows(std::string_view symbol) const;
 
-  /// The unit that a text outside the rules plainly means (`sec`: s, `Kw`: kW, `deg C`: °C); empty when
+  /// True where a symbol can be defined: nobody has it, or only a plain number with a name or a word for a
+  /// unit, which then give way.
+  bool may_define(std::string_view symbol) const;
+
+  /// The unit that a text outside the rules plainly means (`Kw`: kW, `oC`: °C); empty when
   /// there is none.
   std::string meant_by(std::string_view text) const;
 
@@ -55,6 +59,9 @@ class UnitSystem {
  private:
   std::optional<Unit> find_symbol(std::string_view symbol) const;
   std::optional<Unit> find_whole(std::string_view symbol) const;
+  std::optional<Unit> find_prefixed(std::string_view symbol) const;
+  std::optional<Unit> find_word(std::string_view word) const;
+  bool is_refused(std::string_view symbol) const;
   const CatalogueUnit* find_catalogue(std::string_view symbol) const;
   Unit build(const CatalogueUnit& entry, std::string_view spelling) const;
   std::string nearest_symbol(std::string_view symbol) const;

@@ -202,6 +202,7 @@ TEST(Check, PrintsTheColumnsInTheOrderOfComputing) {
             "constants\n"
             "  g_local = 9.81 m/s^2\n"
             "run: 3 rows from t.csv\n"
+            "  in units: mass g, speed m/s\n"
             "  energy    [mJ]       from mass, speed; nulls propagated\n"
             "  per_mass  [m^2/s^2]  from energy, mass; nulls propagated\n"
             "  height    [m]        from energy, mass; nulls propagated\n");

@@ -52,7 +52,7 @@ TEST(New, WritesAStudyThatRunsAsItStandsAndUncommented) {
 TEST(New, KeepsHowAFileIsReadAndNotesDoubts) {
   const TempFolder folder;
   folder.write("sub/log.csv",
-               "made by a logger\nTemp (C);Clock;Day;Load;Load;Höhe [m]\n1,5;0:10;02.04.2031;-999;<1;5\n"
+               "made by a logger\nCharge (C);Clock;Day;Load;Load;Höhe [m]\n1,5;0:10;02.04.2031;-999;<1;5\n"
                "2,5;0:20;03.04.2031;4;2;6\nend\n");
   const std::vector<std::string> options = {"--skip-rows", "1", "--skip-end", "1",
                                             "--decimal-char",   ",", "--label",    "Höhe=Height"};
@@ -63,8 +63,8 @@ TEST(New, KeepsHowAFileIsReadAndNotesDoubts) {
   const std::string study = folder.read("sub/s.toml");
   for (const char* line :
        {"data = \"log.csv\"\nread.skip_rows = 1\nread.skip_end = 1\nread.decimal_char = \",\"\n",
-        "columns.Temp_C.header = \"Temp (C)\"  # number, no unit stated, all 2 known\n"
-        "# columns.Temp_C.unit = \"°C\"  # if (C) is the unit\n",
+        "columns.Charge_C.header = \"Charge (C)\"  # number, no unit stated, all 2 known\n"
+        "# columns.Charge_C.unit = \"°C\"  # if `C` is the unit\n",
         "# columns.Clock.kind = \"duration\"", "# columns.Day.format = \"%d.%m.%Y\"",
         "columns.Load_1.header = 4  #", "# columns.Load_1.missing = [\"\", \"-999\"]",
         "columns.\"Höhe\".header = \"Höhe [m]\"  # number in m, all 2 known\ncolumns.\"Höhe\".label = "

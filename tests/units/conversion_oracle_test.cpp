@@ -4,6 +4,7 @@
 
 #include <cmath>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -36,8 +37,8 @@ const std::vector<Spelling>& spellings() {
       {"t", "tonne"},
       {"lb", "pound"},
       {"oz", "avoirdupois_ounce"},
-      {"ton_US", "short_ton"},
-      {"ton_UK", "long_ton"},
+      {"ton_us", "short_ton"},
+      {"ton_uk", "long_ton"},
       {"s", "s"},
       {"min", "min"},
       {"h", "h"},
@@ -75,8 +76,8 @@ const std::vector<Spelling>& spellings() {
       {"mL", "mL"},
       {"m^3", "m3"},
       {"cm^3", "cm3"},
-      {"gal_US", "US_liquid_gallon"},
-      {"gal_UK", "canadian_liquid_gallon"},
+      {"gal_us", "US_liquid_gallon"},
+      {"gal_uk", "canadian_liquid_gallon"},
       {"L/min", "L/min"},
       {"m^3/h", "m3/h"},
       {"m/s", "m/s"},
@@ -133,6 +134,45 @@ const std::vector<Spelling>& spellings() {
       {"mg/(100 mL)", "mg/(100 mL)"},
       {"yr", "year"},
       {"Da", "unified_atomic_mass_unit"},
+      {"mol", "mol"},
+      {"sr", "sr"},
+      {"Hz", "Hz"},
+      {"°R", "degR"},
+      {"gon", "grade"},
+      {"‰", "0.001"},
+      {"ppb", "1e-9"},
+      {"cps", "1/s"},
+      {"cpm", "1/minute"},
+      {"dpm", "Bq/60"},
+      {"count", "count"},
+      {"byte", "8"},
+      {"U", "1e-6 mol/minute"},
+      {"Wh", "W h"},
+      {"VA", "VA"},
+      {"mmH2O", "mm conventional_water"},
+      {"cmH2O", "cm conventional_water"},
+      {"ksi", "ksi"},
+      {"sccm", "cm3/minute"},
+      {"slm", "L/minute"},
+      {"Oe", "oersted"},
+      {"Gal", "Gal"},
+      {"g0", "gravity"},
+      {"carat", "carat"},
+      {"grain", "grain"},
+      {"rem", "rem"},
+      {"Jy", "1e-26 W/(m2 Hz)"},
+      {"ly", "light_year"},
+      {"tex", "tex"},
+      {"mil", "mil"},
+      {"qt_us", "US_liquid_quart"},
+      {"pt_us", "US_liquid_pint"},
+      {"pt_uk", "UK_liquid_pint"},
+      {"floz_us", "US_fluid_ounce"},
+      {"floz_uk", "UK_fluid_ounce"},
+      {"gpm_us", "US_liquid_gallon/minute"},
+      {"gpm_uk", "canadian_liquid_gallon/minute"},
+      {"cfm", "foot^3/minute"},
+      {"hp", "550 foot pound_force/second"},
   };
   return rows;
 }
@@ -145,10 +185,50 @@ const std::map<std::string, const char*>& known_differences() {
       {"eV", "the oracle has the value of before the SI of 2019"},
       {"oz", "the oracle's ounce is rounded to seven digits"},
       {"Torr", "the oracle takes torr for another name of mmHg"},
-      {"gal_US", "the oracle's gallon is rounded to seven digits"},
+      {"gal_us", "the oracle's gallon is rounded to seven digits"},
+      {"qt_us", "the oracle's gallon is rounded to seven digits"},
+      {"pt_us", "the oracle's gallon is rounded to seven digits"},
+      {"floz_us", "the oracle's gallon is rounded to seven digits"},
+      {"gpm_us", "the oracle's gallon is rounded to seven digits"},
+      {"pt_uk", "the oracle's pint is rounded to seven digits"},
+      {"floz_uk", "the oracle's fluid ounce is rounded to seven digits"},
+      {"ly", "the oracle's light year is rounded to six digits"},
       {"acre", "the oracle's acre is made of survey feet"},
       {"inHg", "the oracle's conventional value is rounded to five digits"},
       {"mmHg", "the oracle's conventional value is rounded to six digits"},
+  };
+  return reasons;
+}
+
+// Units without a pair, and why.
+const std::map<std::string, const char*>& without_a_pair() {
+  static const std::map<std::string, const char*> reasons = {
+      {"°", "stands as deg"},
+      {"°C", "stands as degC"},
+      {"°F", "stands as degF"},
+      {"r", "the oracle takes every turn for 2 pi; turns are swept elsewhere"},
+      {"rpm", "the oracle takes every turn for 2 pi; turns are swept elsewhere"},
+      {"rps", "the oracle takes every turn for 2 pi; turns are swept elsewhere"},
+      {"pH", "a plain number"},
+      {"dB", "a plain number"},
+      {"cell", "a plain number"},
+      {"particle", "a plain number"},
+      {"copy", "a plain number"},
+      {"event", "a plain number"},
+      {"px", "a plain number"},
+      {"CFU", "a plain number"},
+      {"PFU", "a plain number"},
+      {"IU", "a plain number"},
+      {"AU", "a plain number"},
+      {"OD", "a plain number"},
+      {"a.u.", "a plain number"},
+      {"RFU", "a plain number"},
+      {"RLU", "a plain number"},
+      {"NTU", "a plain number"},
+      {"FNU", "a plain number"},
+      {"FTU", "a plain number"},
+      {"PSU", "a plain number"},
+      {"bit", "a plain number"},
   };
   return reasons;
 }
@@ -228,6 +308,19 @@ TEST(ConversionOracle, AgreesOnEveryPair) {
             << " with known differences\n";
   EXPECT_GT(compared, 900U);
   EXPECT_GT(incompatible, 5000U);
+}
+
+TEST(ConversionOracle, HasAPairForEveryUnitOfTheCatalogue) {
+  std::set<std::string> paired;
+  for (const Spelling& spelling : spellings()) paired.insert(spelling.ours);
+  const UnitSystem units;
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    const bool has_reason = without_a_pair().contains(entry.symbol);
+    EXPECT_NE(paired.contains(entry.symbol), has_reason) << entry.symbol;
+    if (has_reason && std::string(without_a_pair().at(entry.symbol)) == "a plain number") {
+      EXPECT_TRUE(same_scale(*units.read(entry.symbol).unit, Unit{})) << entry.symbol;
+    }
+  }
 }
 
 }  // namespace

@@ -3,9 +3,12 @@
 
 #include <gtest/gtest.h>
 
+#include <sstream>
+
 #include <cmath>
 #include <iostream>
 
+#include "units/spellings.h"
 #include "units/unit_system.h"
 
 namespace opensum {
@@ -74,8 +77,8 @@ TEST(UnitReading, SaysWhatIsWrong) {
       {"m/s/s", UnitFault::two_solidi, ""},
       {"kJ/kg K", UnitFault::product_after_solidus, ""},
       {"Kg", UnitFault::unknown, "kg"},
-      {"sec", UnitFault::unknown, "s"},
-      {"gal", UnitFault::refused, "gal_US or gal_UK"},
+      {"SEC", UnitFault::unknown, "s"},
+      {"gal", UnitFault::refused, "gal_us or gal_uk"},
       {"m^", UnitFault::exponent, ""},
       {"m^x", UnitFault::exponent, ""},
       {"", UnitFault::syntax, ""},
@@ -268,6 +271,13 @@ TEST(OwnUnits, AreBasesOrMultiples) {
   EXPECT_TRUE(mismatch(vial, Unit{}).dimension);
   EXPECT_EQ(coherent(product(rack, unit("g"))).text(), "vial kg");
   EXPECT_FALSE(units.define("box", "3 crate").unit);
+  EXPECT_FALSE(units.may_define("kg"));
+  EXPECT_FALSE(units.may_define("vial"));
+  // Names of plain numbers and words give way.
+  EXPECT_TRUE(units.may_define("cell"));
+  EXPECT_TRUE(units.may_define("turn"));
+  ASSERT_TRUE(units.define("cell", "base").unit);
+  EXPECT_FALSE(units.read("cell/mL").unit->dimension == units.read("1/mL").unit->dimension);
 }
 
 TEST(NearlyUnits, AreOfferedTheUnitTheyMean) {
@@ -275,9 +285,47 @@ TEST(NearlyUnits, AreOfferedTheUnitTheyMean) {
   const struct {
     const char* text;
     const char* meant;
-  } rows[] = {{"sec", "s"},     {"deg C", "°C"}, {"Kw", "kW"},  {"mcg", "µg"}, {"hrs", "h"},
-              {"m/sec", "m/s"}, {"cc", "cm^3"},  {"north", ""}, {"run 3", ""}, {"kg", ""}};
+  } rows[] = {{"SEC", "s"},     {"KG/L", "kg/L"}, {"Kw", "kW"},  {"oC", "°C"},  {"HR", "h"},
+              {"m/SEC", "m/s"}, {"lit", "L"},      {"north", ""}, {"run 3", ""}, {"kg", ""}};
   for (const auto& row : rows) EXPECT_EQ(units.meant_by(row.text), row.meant) << row.text;
+}
+
+TEST(UnitWords, MeanOneUnitEach) {
+  const UnitSystem units;
+  std::size_t words = 0;
+  for (const UnitWords& entry : unit_words()) {
+    std::istringstream list(entry.words);
+    for (std::string word; list >> word; ++words) {
+      const UnitReading reading = units.read(word);
+      ASSERT_TRUE(reading.unit) << word;
+      EXPECT_EQ(reading.unit->text(), units.read(entry.unit).unit->text()) << word;
+    }
+  }
+  const struct {
+    const char* words;
+    const char* unit;
+  } rows[] = {{"Seconds", "s"},        {"milliseconds", "ms"},   {"Kilograms", "kg"},    {"micrometre", "µm"},
+              {"megapascals", "MPa"},  {"deg C", "°C"},          {"° C", "°C"},          {"degrees Celsius", "°C"},
+              {"deg. F", "°F"},        {"W/(m^2 deg C)", "W/(m^2 °C)"}, {"kg.m2.s-2", "kg m^2/s^2"},
+              {"m.s-1", "m/s"},        {"m^0.5.s-1", "m^(1/2)/s"}, {"mg/cc", "mg/cm^3"}, {"litres per minute", ""},
+              {"deg N", ""},           {"bar(g)", ""},           {"bar (a)", ""},        {"N (m)", "N m"}};
+  for (const auto& row : rows) {
+    const UnitReading reading = units.read(row.words);
+    EXPECT_EQ(reading.unit ? reading.unit->text() : "", row.unit) << row.words;
+  }
+  std::cout << words << " words read\n";
+}
+
+TEST(UnitWords, ThatAreRefusedOrNearlyRightAreNoUnits) {
+  const UnitSystem units;
+  for (const RefusedUnit& refused : refused_units()) {
+    EXPECT_EQ(units.read(refused.symbol).fault, UnitFault::refused) << refused.symbol;
+    EXPECT_EQ(units.read("m/" + std::string(refused.symbol)).suggestion, refused.choices) << refused.symbol;
+  }
+  for (const NearlyUnit& nearly : nearly_units()) {
+    EXPECT_EQ(units.read(nearly.spelling).fault, UnitFault::unknown) << nearly.spelling;
+    EXPECT_TRUE(units.read(nearly.unit).unit) << nearly.unit;
+  }
 }
 
 TEST(Constants, HaveReadableValuesAndUnits) {
