@@ -5,6 +5,8 @@
 #include <array>
 #include <cmath>
 #include <cstdint>
+#include <limits>
+#include <optional>
 
 #include "table/decimal.h"
 
@@ -25,14 +27,21 @@ void for_each_row(std::size_t rows, Step step) {
   for (; i < rows; ++i) step(i, 0);
 }
 
+bool is_limit(Reason reason) { return reason == Reason::below_limit || reason == Reason::above_limit; }
+
 // Marks rows that have no finite value as overflow. The values of null rows are set to zero, so that they
 // cannot trouble later steps.
 void mark_infinite(Register& out, std::size_t rows, OriginId own) {
   double* values = out.numbers.data();
   for (std::size_t i = 0; i < rows; ++i) {
     if (std::isfinite(values[i])) continue;
-    values[i] = 0;
-    if (!out.has_nulls || !out.nulls[i]) out.mark(i, Null(Reason::overflow, own));
+    if (!out.has_nulls || !out.nulls[i]) {
+      values[i] = 0;
+      out.mark(i, Null(Reason::overflow, own));
+    } else {
+      // The limit of a null stays one that no number is beyond.
+      values[i] = is_limit(out.nulls[i].reason()) ? std::copysign(std::numeric_limits<double>::max(), values[i]) : 0;
+    }
   }
 }
 
@@ -121,6 +130,62 @@ bool map_comparison(const Instruction& instruction, std::span<const View> in, Re
     if (a[i] != b[i] && may_be_same(a[i], b[i])) result[i] = plainly(compare_typed(a[i], b[i]), 0);
   }
   return true;
+}
+
+// Decides comparisons of cells such as `<0.5` by their limits, where those are enough. Of a limit itself it is
+// not known whether it is reached.
+void decide_by_limits(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  struct Bounds {
+    double low;
+    double high;
+  };
+  constexpr double kInfinity = std::numeric_limits<double>::infinity();
+  const auto bounds = [&](std::size_t side, std::size_t row) -> std::optional<Bounds> {
+    const double number = in[side].numbers[row];
+    const Null null = in[side].null(row);
+    if (!null) return Bounds{number, number};
+    if (!instruction.keeps_limit.at(side)) return std::nullopt;
+    if (null.reason() == Reason::below_limit) return Bounds{-kInfinity, number};
+    if (null.reason() == Reason::above_limit) return Bounds{number, kInfinity};
+    return std::nullopt;
+  };
+  const auto less = [](double a, double b) {
+    return std::isinf(a) || std::isinf(b) ? a < b : compare_typed(a, b) < 0;
+  };
+  // Whether all of `a` is below all of `b`, or none is.
+  const auto all_less = [&](const Bounds& a, const Bounds& b) -> std::optional<bool> {
+    if (less(a.high, b.low)) return true;
+    if (!less(a.low, b.high)) return false;
+    return std::nullopt;
+  };
+  for (std::size_t row = 0; row < rows; ++row) {
+    if (!is_null(out, row)) continue;
+    const auto a = bounds(0, row);
+    const auto b = bounds(1, row);
+    if (!a || !b) continue;
+    std::optional<bool> decided;
+    switch (instruction.op) {
+      case Op::less:
+        decided = all_less(*a, *b);
+        break;
+      case Op::greater:
+        decided = all_less(*b, *a);
+        break;
+      case Op::less_equal:
+        decided = all_less(*b, *a);
+        if (decided) decided = !*decided;
+        break;
+      case Op::greater_equal:
+        decided = all_less(*a, *b);
+        if (decided) decided = !*decided;
+        break;
+      default:  // equal and not_equal
+        if (less(a->high, b->low) || less(b->high, a->low)) decided = instruction.op == Op::not_equal;
+    }
+    if (!decided) continue;
+    out.nulls[row] = Null();
+    out.numbers[row] = *decided ? 1 : 0;
+  }
 }
 
 // True and false with nulls: a side that decides alone decides even beside a null.
@@ -432,14 +497,20 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
       for (std::size_t i = 0; i < rows; ++i) {
         out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
       }
-      return;
+      return mark_where(out, rows, Null(Reason::domain, own),
+                        [&](std::size_t i) { return in[1].numbers[i] > in[2].numbers[i]; });
     case Op::agrees:
       for (std::size_t i = 0; i < rows; ++i) {
         out.numbers[i] = within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]) ? 1 : 0;
       }
-      return;
+      return mark_where(out, rows, Null(Reason::domain, own),
+                        [&](std::size_t i) { return in[2].numbers[i] < 0; });
     default:
-      if (map(instruction, in, out, rows)) return;
+      if (map(instruction, in, out, rows)) {
+        if (out.has_nulls && (instruction.keeps_limit[0] || instruction.keeps_limit[1]))
+          decide_by_limits(instruction, in, out, rows);
+        return;
+      }
       mark_undefined(instruction.op, in, out, rows, own);
       mark_infinite(out, rows, own);
   }

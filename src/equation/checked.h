@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <array>
 #include <memory>
 #include <string>
 #include <vector>
@@ -48,6 +49,8 @@ struct Checked {
   std::string text;        ///< of a text constant; the name of a reduction down the column
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
+  /// Of a comparison: whether its left and right operands are measured columns, whose nulls may keep a limit.
+  std::array<bool, 2> keeps_limit{};
   NullRule nulls;
   /// Of a function of whole columns: whether its second operand (`along:`, `weights:` or another column) and its
   /// `where:` follow the first, in this order. Further arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.

@@ -154,6 +154,14 @@ CheckedPtr pi_node(Span span) {
   return constant_node(3.14159265358979323846, type, span);
 }
 
+std::optional<double> known_constant(const Checked& value) {
+  if (value.op == Op::constant) return value.number;
+  if (value.op != Op::convert && value.op != Op::negate) return std::nullopt;
+  const auto inner = known_constant(*value.args[0]);
+  if (!inner) return std::nullopt;
+  return value.op == Op::negate ? -*inner : value.conversion(*inner);
+}
+
 bool is_literal_zero(const Node& node) {
   return node.kind == NodeKind::number && !node.unit && read_number(node.text).value == 0;
 }

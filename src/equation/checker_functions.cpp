@@ -298,6 +298,12 @@ CheckedPtr Checker::check_clamp(const Node& node, const Signature& signature) {
   for (std::size_t i = 1; i < args.size(); ++i) {
     if (!unify(args[0], *node.children[0], args[i], *node.children[i], Code::cannot_combine)) return nullptr;
   }
+  const auto low = known_constant(*args[1]);
+  const auto high = known_constant(*args[2]);
+  if (low && high && *low > *high) {
+    return fail_pair(Code::clamp_limits, *node.children[1], *node.children[2],
+                     {written(*node.children[1]), written(*node.children[2])});
+  }
   const Type type = args[0]->type;
   return operation(signature.op, type, node.span, std::move(args));
 }
@@ -324,6 +330,8 @@ CheckedPtr Checker::check_agrees(const Node& node, const Signature& signature) {
     }
     width = converted(std::move(width), unit, true);
   }
+  if (const auto known = known_constant(*width); known && *known < 0)
+    return fail(Code::within_negative, within->value->span, {written(*within->value)});
   std::vector<CheckedPtr> args;
   args.push_back(std::move(left));
   args.push_back(std::move(right));

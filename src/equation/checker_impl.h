@@ -69,6 +69,7 @@ class Checker {
   CheckedPtr check_product(const Node& node, CheckedPtr left, CheckedPtr right);
   CheckedPtr check_power(const Node& node, CheckedPtr left, CheckedPtr right);
   CheckedPtr check_comparison(const Node& node, CheckedPtr left, CheckedPtr right);
+  bool is_measured(const Checked& value) const;
   CheckedPtr check_logic(const Node& node, CheckedPtr left, CheckedPtr right);
 
   CheckedPtr check_call(const Node& node);
@@ -184,6 +185,8 @@ bool is_average(Op op);
 CheckedPtr pi_node(Span span);
 /// The literal 0 without a unit, which fits any dimension.
 bool is_literal_zero(const Node& node);
+/// The value of a constant as checked, converted or not; nothing for what depends on rows.
+std::optional<double> known_constant(const Checked& value);
 /// The exact value of an expression of literals.
 std::optional<Rational> exact_value(const Node& node);
 Type plain_number();

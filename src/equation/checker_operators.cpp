@@ -263,7 +263,21 @@ CheckedPtr Checker::check_comparison(const Node& node, CheckedPtr left, CheckedP
     op = static_cast<Op>(static_cast<int>(Op::equal) + static_cast<int>(node.op) -
                          static_cast<int>(Operator::equal));
   }
-  return operation(op, truth(), node.span, std::move(left), std::move(right));
+  for (const Node* side : {&left_node, &right_node}) {
+    const Node& other = side == &left_node ? right_node : left_node;
+    if (side->kind == NodeKind::null) fail(Code::compared_to_null, node.span, {written(node), written(other)});
+  }
+  const bool limits = kind == Kind::number;
+  const std::array<bool, 2> keeps_limit = {limits && is_measured(*left), limits && is_measured(*right)};
+  CheckedPtr comparison = operation(op, truth(), node.span, std::move(left), std::move(right));
+  comparison->keeps_limit = keeps_limit;
+  return comparison;
+}
+
+// A measured column, converted or not.
+bool Checker::is_measured(const Checked& value) const {
+  if (value.op == Op::convert) return is_measured(*value.args[0]);
+  return value.op == Op::column && context_.scope.columns[value.column].measured;
 }
 
 CheckedPtr Checker::check_logic(const Node& node, CheckedPtr left, CheckedPtr right) {

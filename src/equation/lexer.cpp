@@ -133,7 +133,8 @@ class Lexer {
       if (peek() == quote) {
         if (peek(1) != quote) {
           ++at_;
-          emit(kind, begin, std::move(content));
+          // Text is compared in Unicode's normal form C.
+          emit(kind, begin, kind == TokenKind::text ? normalised(content) : content);
           return;
         }
         ++at_;

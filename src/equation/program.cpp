@@ -41,6 +41,7 @@ class Compiler {
     }
     instruction.gives_text = node.type.kind == Kind::text;
     instruction.step = node.number;
+    instruction.keeps_limit = node.keeps_limit;
     instruction.conversion = node.conversion;
     instruction.nulls = node.nulls;
     instruction.names = node.names;

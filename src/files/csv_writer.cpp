@@ -5,6 +5,7 @@
 
 #include "files/output.h"
 #include "table/date_text.h"
+#include "table/number_form.h"
 #include "table/number_text.h"
 #include "table/progress.h"
 
@@ -37,6 +38,22 @@ void append_field(std::string& out, std::string_view field, char delimiter) {
 
 namespace {
 
+// A text, a measured one as its bytes are in the source.
+std::string_view text_as_read(const Chunk& chunk, std::size_t i) {
+  // What fills a gap stands in no source.
+  return chunk.source.empty() || chunk.source[i].empty() ? chunk.texts[i] : chunk.source[i];
+}
+
+// A number in a form of its own as a plain one with the same digits; else its value.
+void append_form(std::string& out, std::string_view cell, const NumberStyle& style, double value) {
+  const auto form = read_number_form(cell, style, true);
+  if (form) {
+    out += form->plain;
+  } else {
+    append_number(out, value, -1);
+  }
+}
+
 // The text of a cell that is no text.
 void append_value(std::string& out, const Column& column, const Chunk& chunk, std::size_t i) {
   if (!chunk.source.empty()) {
@@ -46,14 +63,14 @@ void append_value(std::string& out, const Column& column, const Chunk& chunk, st
         out += source;
         return;
       }
-      if (!source.empty()) return append_number(out, chunk.numbers[i], -1);
+      if (!source.empty()) return append_form(out, source, column.style, chunk.numbers[i]);
     } else if (column.kind == Kind::number) {
       const std::string plain = plain_number_text(source, column.style);
       if (is_plain_decimal(plain)) {
         out += plain;
         return;
       }
-      if (!plain.empty()) return append_number(out, chunk.numbers[i], -1);
+      if (!source.empty()) return append_form(out, source, column.style, chunk.numbers[i]);
     } else if (column.kind != Kind::date || read_date(source)) {
       out += source;
       return;
@@ -77,7 +94,7 @@ void append_cell(std::string& out, const Column& column, std::size_t row, char d
   const std::size_t i = row % kChunkRows;
   if (chunk.null_at(i)) return append_field(out, column.unread(row), delimiter);
   if (column.kind == Kind::text) {
-    append_field(out, chunk.texts[i], delimiter);
+    append_field(out, text_as_read(chunk, i), delimiter);
   } else if (column.kind == Kind::number) {
     append_value(out, column, chunk, i);
   } else {
@@ -218,8 +235,8 @@ class CsvWriter {
           return growing.add(source);
         break;
       case Way::as_text:
-        if (!needs_quotes(written.chunk.texts[i], options_.delimiter))
-          return growing.add(written.chunk.texts[i]);
+        if (const std::string_view text = text_as_read(written.chunk, i); !needs_quotes(text, options_.delimiter))
+          return growing.add(text);
         break;
       case Way::careful:
         break;
@@ -240,7 +257,7 @@ std::string cell_text(const Column& column, std::size_t row) {
   if (column.null(row)) return std::string(column.unread(row));
   const Chunk& chunk = column.chunks[row / kChunkRows];
   const std::size_t i = row % kChunkRows;
-  if (column.kind == Kind::text) return std::string(chunk.texts[i]);
+  if (column.kind == Kind::text) return std::string(text_as_read(chunk, i));
   std::string text;
   append_value(text, column, chunk, i);
   return text;

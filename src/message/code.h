@@ -275,6 +275,10 @@ enum class Code : std::uint16_t {
   unknown_option,
   output_lost,
   xlsx_digits,
+  compared_to_null,
+  clamp_limits,
+  within_negative,
+  cell_uncertainties,
   count_,  ///< how many there are
 };
 

@@ -596,6 +596,17 @@ constexpr std::array kTexts = {
     CodeText{Code::xlsx_digits, Severity::warning, Fault::command,
              "in {1} numbers of more than 16 significant digits are rounded to 16: {0} of them", "",
              "CSV, ODS, JSON and SQLite hold all digits"},
+    CodeText{Code::compared_to_null, Severity::warning, Fault::study,
+             "`{0}` is null in every row: nothing is known of a null, not even that it is one", "",
+             "write is_null({1})"},
+    CodeText{Code::clamp_limits, Severity::error, Fault::study,
+             "the lower limit {0} is above the upper one, {1}", "", "write clamp(x, low, high)"},
+    CodeText{Code::within_negative, Severity::error, Fault::study, "`within: {0}` is below zero", "",
+             "it is the largest difference that still agrees"},
+    CodeText{Code::cell_uncertainties, Severity::warning, Fault::data,
+             "{0} in {1} has numbers with an uncertainty in brackets ({2} of them, the first {3} on line {4}); "
+             "it is left out",
+             "", "give it in a column of its own, headed u({0})"},
 };
 
 constexpr bool in_order_and_complete() {

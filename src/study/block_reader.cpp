@@ -45,11 +45,12 @@ void BlockReader::read(const RowBlock& block, const std::vector<bool>& needed, R
     if (!column.in_source || !column.fills.empty() || !needed[i]) continue;
     const std::vector<std::string_view>& cells = raw.columns[*column.in_source];
     column.chunks.resize((table.rows + kChunkRows - 1) / kChunkRows);
+    const auto made = std::make_shared<MadeTexts>();
     for (std::size_t part = 0; part < column.chunks.size(); ++part) {
       const std::size_t begin = part * kChunkRows;
       const std::size_t size = std::min(kChunkRows, table.rows - begin);
       readers_[i].read(column.kind, {cells.data() + begin, size}, {table.lines.data() + begin, size}, begin,
-                       &column.chunks[part]);
+                       &column.chunks[part], made);
     }
   }
 }

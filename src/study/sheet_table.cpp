@@ -148,6 +148,7 @@ class TableBuilder {
       if (settings->duration) settle_duration(*settings, column, rules);
       column.digits = settings->digits.value_or(0);
     }
+    rules.percent = column.unit.is_dimensionless() && column.unit.factor == Factor::integer(1) / Factor::integer(100);
     rules.missing.insert(rules.missing.end(), read.missing_also.begin(), read.missing_also.end());
     return rules;
   }
@@ -168,9 +169,13 @@ class TableBuilder {
     return format;
   }
 
-  // What is said once of the dates of a column.
-  void report_dates(const Column& column) {
+  // What is said once of the cells of a column.
+  void report_cells(const Column& column) {
     if (column.in_utc) diagnostics_.add(Code::dates_in_utc, {column.symbol, result_.table.file});
+    if (column.uncertain_cells == 0) return;
+    diagnostics_.add(Code::cell_uncertainties,
+                     {column.symbol, result_.table.file, std::to_string(column.uncertain_cells),
+                      column.first_uncertain.text, std::to_string(column.first_uncertain.line)});
   }
 
   void settle_duration(const ColumnSettings& settings, Column& column, CellRules& rules) {
@@ -215,7 +220,7 @@ class TableBuilder {
     table.rows = table.source_count = left->rows();
     for (Column& column : table.columns) {
       settle_unreadable(column);
-      report_dates(column);
+      report_cells(column);
       for (UnreadableCell& cell : column.unreadable) cell.file = table.files.front();
     }
     result_.left_in_file = std::move(left);
@@ -295,7 +300,7 @@ class TableBuilder {
 
   void keep(Column column) {
     settle_unreadable(column);
-    report_dates(column);
+    report_cells(column);
     for (UnreadableCell& cell : column.unreadable) cell.file = result_.table.source_of(cell.row);
     result_.table.columns.push_back(std::move(column));
   }

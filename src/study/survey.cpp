@@ -87,7 +87,7 @@ class Survey {
     if (!to.reading.clean) return;
     to.notes.assign(columns_.size(), {});
     for (std::size_t i = 0; i < columns_.size(); ++i) {
-      if (kinds[i]) to.notes[i] = readers_[i].read(*kinds[i], to.rows.columns[i], to.rows.lines, 0, nullptr);
+      if (kinds[i]) to.notes[i] = readers_[i].read(*kinds[i], to.rows.columns[i], to.rows.lines, 0, nullptr, nullptr);
     }
   }
 
@@ -109,6 +109,7 @@ class Survey {
         if (*cell) (*cell)->line += next_.first_line;
       }
       if (block.notes[i].first_code) block.notes[i].first_code->line += next_.first_line;
+      if (block.notes[i].first_uncertain) block.notes[i].first_uncertain->line += next_.first_line;
       all[i].add(block.notes[i]);
     }
     if (find_blocks) left_.blocks.push_back(next_);

@@ -80,6 +80,9 @@ struct Column {
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
+  /// Cells with an uncertainty in brackets, which is left out, and the first of them.
+  std::size_t uncertain_cells = 0;
+  UnreadableCell first_uncertain;
   /// Cells that cannot be read are null because the study says so; else they are written as they stand.
   bool unreadable_is_null = false;
   bool clock = false;  ///< of dates: they are written with their time of day, at midnight too

@@ -80,6 +80,8 @@ std::string plain_number_text(std::string_view text, const NumberStyle& style) {
     const char c = text[at];
     if (!fraction && !style.group.empty() && text.substr(at).starts_with(style.group)) {
       if (digits == 0 || digits > 3 || (grouped && digits != 3)) return {};
+      // A number of thousands does not begin with a zero: `0,123` is one with another decimal sign.
+      if (!grouped && plain[plain.size() - digits] == '0') return {};
       grouped = true;
       digits = 0;
       at += style.group.size();

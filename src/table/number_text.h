@@ -31,7 +31,8 @@ struct NumberStyle {
   bool is_possible() const;
 };
 
-/// Reads a number in a style. Between thousands signs there are three digits; any other is malformed.
+/// Reads a number in a style. Between thousands signs there are three digits, and no zero stands first; any
+/// other is malformed.
 NumberReading read_number(std::string_view text, const NumberStyle& style);
 
 /// A number in a style with the signs of plain ones: `1.234,50` becomes `1234.50`. Empty for what is no

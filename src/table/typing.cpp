@@ -4,9 +4,12 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <mutex>
 
 #include "table/date_format.h"
 #include "table/date_text.h"
+#include "table/header.h"
+#include "table/number_form.h"
 #include "table/number_text.h"
 #include "table/parallel.h"
 #include "table/usual_number.h"
@@ -52,13 +55,19 @@ class MissingTokens {
   std::array<bool, 256> first_{};
 };
 
-// `<0.05` and `>20`: the limit, and the reason it stands for.
+// `<0.05`, `<=0.05` and `>20`: the limit, and the reason it stands for.
 Reason read_limit(std::string_view cell, const NumberStyle& style, double& limit) {
-  if (cell.size() < 2 || (cell[0] != '<' && cell[0] != '>')) return Reason::none;
-  const NumberReading number = read_number(trimmed(cell.substr(1)), style);
+  constexpr std::array<std::string_view, 4> kSigns = {"<=", ">=", "\u2264", "\u2265"};
+  const bool above = cell.starts_with('>') || cell.starts_with(kSigns[3]);
+  std::size_t sign = cell.starts_with('<') || cell.starts_with('>') ? 1 : 0;
+  for (const std::string_view longer : kSigns) {
+    if (cell.starts_with(longer)) sign = longer.size();
+  }
+  if (sign == 0) return Reason::none;
+  const NumberReading number = read_number(trimmed(cell.substr(sign)), style);
   if (number.fault != NumberFault::none) return Reason::none;
   limit = number.value;
-  return cell[0] == '<' ? Reason::below_limit : Reason::above_limit;
+  return above ? Reason::above_limit : Reason::below_limit;
 }
 
 std::optional<bool> read_truth(std::string_view cell) {
@@ -74,6 +83,21 @@ std::optional<bool> read_truth(std::string_view cell) {
 std::optional<WrittenDate> read_any_date(std::string_view cell, const CellRules& rules) {
   const auto date = rules.date_format ? rules.date_format->read(cell) : std::nullopt;
   return date ? date : read_iso_date(cell);
+}
+
+// A number in a form of its own, such as `1.5×10^3`.
+Reason read_other_form(std::string_view cell, std::size_t line, const CellRules& rules, double& value,
+                       CellNotes& notes) {
+  const auto form = read_number_form(cell, rules.style, rules.percent);
+  if (!form) return Reason::unreadable;
+  const NumberReading number = read_number(form->plain);
+  if (number.fault != NumberFault::none) return Reason::overflow;
+  value = number.value;
+  ++notes.other_forms;
+  if (!form->has_uncertainty) return Reason::none;
+  ++notes.uncertainties;
+  if (!notes.first_uncertain) notes.first_uncertain = UnreadableCell{0, line, std::string(cell), {}};
+  return Reason::none;
 }
 
 // One cell as a number: the reason it is null otherwise. Known cells are counted by what they are.
@@ -98,7 +122,7 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
     reason = Reason::overflow;
   } else {
     reason = read_limit(cell, rules.style, value);
-    if (reason == Reason::none) reason = Reason::unreadable;
+    if (reason == Reason::none) reason = read_other_form(cell, line, rules, value, notes);
   }
   ++notes.known;
   if (reason != Reason::unreadable) {
@@ -114,6 +138,10 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
     }
   }
   return reason;
+}
+
+bool is_ascii(std::string_view text) {
+  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
 }
 
 // A leading zero before further digits.
@@ -144,17 +172,31 @@ Reason read_as_other(Kind kind, std::string_view cell, std::size_t line, const M
 struct CellReader::Rules {
   CellRules rules;
   MissingTokens missing;
+  std::mutex making{};
 };
 
 CellReader::CellReader(const CellRules& rules, OriginId origin)
-    : rules_(std::make_unique<const Rules>(Rules{rules, MissingTokens(rules)})),
+    : rules_(new Rules{rules, MissingTokens(rules)}),
       origin_(origin) {}
 
 CellReader::~CellReader() = default;
 CellReader::CellReader(CellReader&&) noexcept = default;
 
+void CellReader::keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made) const {
+  chunk.texts = chunk.source;
+  chunk.made = made;
+  for (std::string_view& text : chunk.texts) {
+    if (is_ascii(text)) continue;
+    std::string normal = normalised(text);
+    if (normal == text) continue;
+    const std::lock_guard lock(rules_->making);
+    text = made->emplace_back(std::move(normal));
+  }
+}
+
 CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
-                           std::span<const std::size_t> lines, std::size_t first_row, Chunk* chunk) const {
+                           std::span<const std::size_t> lines, std::size_t first_row, Chunk* chunk,
+                           const std::shared_ptr<MadeTexts>& made) const {
   CellNotes notes;
   const std::size_t size = cells.size();
   if (chunk != nullptr) {
@@ -163,7 +205,7 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
     chunk->numbers.clear();
     chunk->nulls.clear();
     if (kind == Kind::text) {
-      chunk->texts = chunk->source;
+      keep_texts(*chunk, made);
     } else {
       chunk->numbers.resize(size);
     }
@@ -226,6 +268,9 @@ void CellNotes::add(const CellNotes& next) {
   numbers += next.numbers;
   dates += next.dates;
   truths += next.truths;
+  other_forms += next.other_forms;
+  uncertainties += next.uncertainties;
+  if (!first_uncertain) first_uncertain = next.first_uncertain;
   missing_by_value += next.missing_by_value;
   if (!first_code) first_code = next.first_code;
   unreadable_count += next.unreadable_count;
@@ -252,7 +297,11 @@ bool needs_utc(Kind kind, const CellNotes& notes, const CellRules& rules) {
 
 void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules) {
   column.style = rules.style;
-  column.cells_are_plain = rules.style.is_plain() && rules.second == 0;
+  column.cells_are_plain = rules.style.is_plain() && rules.second == 0 && notes.other_forms == 0;
+  if (column.kind == Kind::number && notes.first_uncertain) {
+    column.uncertain_cells = notes.uncertainties;
+    column.first_uncertain = *notes.first_uncertain;
+  }
   column.unreadable = notes.unreadable;
   column.unreadable_count = notes.unreadable_count;
   if (column.kind != Kind::date) return;
@@ -282,11 +331,12 @@ CellNotes read_chunks(Column& column, const std::vector<std::string_view>& cells
   std::vector<CellNotes> notes(parts);
   column.kind = kind;
   column.chunks.resize(parts);
+  const auto made = std::make_shared<MadeTexts>();
   for_each_part(parts, [&](std::size_t part) {
     const std::size_t begin = part * kChunkRows;
     const std::size_t size = std::min(kChunkRows, cells.size() - begin);
     notes[part] = reader.read(kind, {cells.data() + begin, size}, {lines.data() + begin, size}, begin,
-                              &column.chunks[part]);
+                              &column.chunks[part], made);
   });
   CellNotes all;
   for (const CellNotes& part : notes) all.add(part);

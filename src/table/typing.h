@@ -24,6 +24,7 @@ struct CellRules {
   NumberStyle style = {};
   std::optional<DateFormat> date_format = {};  ///< beside ISO 8601
   bool dates_in_utc = false;  ///< dates are converted to UTC; else they are as their clocks show them
+  bool percent = false;  ///< the column's unit is %, so that cells may repeat it
   /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
   double second = 0;
 };
@@ -52,6 +53,9 @@ struct CellNotes {
   std::size_t numbers = 0;
   std::size_t dates = 0;
   std::size_t truths = 0;
+  std::size_t other_forms = 0;  ///< numbers that are no plain decimal ones
+  std::size_t uncertainties = 0;  ///< numbers with an uncertainty in brackets
+  std::optional<UnreadableCell> first_uncertain;
   /// Missing because their number is one of those that stand for it.
   std::size_t missing_by_value = 0;
   /// The first that is likely a code and no quantity.
@@ -76,13 +80,17 @@ class CellReader {
   CellReader& operator=(CellReader&&) = delete;
 
   /// Reads cells as a kind. `lines` are those of the cells, `first_row` the place of the first among all.
-  /// Where a chunk is given it takes up values, nulls and the cells themselves.
+  /// Where a chunk is given it takes up values, nulls and the cells themselves. Texts are in Unicode's normal
+  /// form C, so that the same letters are the same text however a file composes them; `made` keeps those whose
+  /// cells are in another form, and belongs to all chunks of a column.
   CellNotes read(Kind kind, std::span<const std::string_view> cells, std::span<const std::size_t> lines,
-                 std::size_t first_row, Chunk* chunk) const;
+                 std::size_t first_row, Chunk* chunk, const std::shared_ptr<MadeTexts>& made) const;
 
  private:
   struct Rules;
-  std::unique_ptr<const Rules> rules_;
+  void keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made) const;
+
+  std::unique_ptr<Rules> rules_;
   OriginId origin_;
 };
 

@@ -472,6 +472,60 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
   }
 }
 
+// The limit of a cell such as `<0.5`, in the unit in which it is compared.
+std::optional<double> limit_of(const Checked& node, const std::vector<const Column*>& columns, std::size_t row) {
+  const bool converted = node.op == Op::convert;
+  const Checked& cell = converted ? *node.args[0] : node;
+  if (cell.op != Op::column) return std::nullopt;
+  const Reason reason = columns[cell.column]->null(row).reason();
+  if (reason != Reason::below_limit && reason != Reason::above_limit) return std::nullopt;
+  const double limit = columns[cell.column]->number(row);
+  const double here = converted ? node.conversion(limit) : limit;
+  return std::isfinite(here) ? here : std::copysign(std::numeric_limits<double>::max(), here);
+}
+
+// A comparison in which a side is only known to be at most, or at least, its limit.
+std::optional<bool> by_limits(const Checked& node, const std::vector<Value>& args,
+                              const std::vector<const Column*>& columns, std::size_t row) {
+  if (!node.keeps_limit[0] && !node.keeps_limit[1]) return std::nullopt;
+  // A number that stands for the side where it is as small, and as great, as it can be.
+  std::optional<double> least[2];
+  std::optional<double> greatest[2];
+  for (std::size_t i = 0; i < 2; ++i) {
+    if (!args[i].null) {
+      least[i] = greatest[i] = args[i].number;
+      continue;
+    }
+    const auto limit = node.keeps_limit.at(i) ? limit_of(*node.args[i], columns, row) : std::nullopt;
+    if (!limit) return std::nullopt;
+    if (args[i].null.reason() == Reason::below_limit) {
+      greatest[i] = limit;
+    } else {
+      least[i] = limit;
+    }
+  }
+  if (!args[0].null && !args[1].null) return std::nullopt;
+  const bool surely_less = greatest[0] && least[1] && typed(*greatest[0]) < typed(*least[1]);
+  const bool surely_greater = least[0] && greatest[1] && typed(*least[0]) > typed(*greatest[1]);
+  const bool at_most = greatest[0] && least[1] && typed(*greatest[0]) <= typed(*least[1]);
+  const bool at_least = least[0] && greatest[1] && typed(*least[0]) >= typed(*greatest[1]);
+  const auto decide = [](bool yes, bool no) { return yes ? std::optional(true) : no ? std::optional(false) : std::nullopt; };
+  switch (node.op) {
+    case Op::less:
+      return decide(surely_less, at_least);
+    case Op::less_equal:
+      return decide(at_most, surely_greater);
+    case Op::greater:
+      return decide(surely_greater, at_most);
+    case Op::greater_equal:
+      return decide(at_least, surely_less);
+    case Op::equal:
+      return decide(false, surely_less || surely_greater);
+    default:
+      return decide(surely_less || surely_greater, false);
+  }
+}
+
 }  // namespace
 
 Value evaluate(const Checked& node, const std::vector<const Column*>& columns, std::size_t row,
@@ -553,13 +607,16 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
       break;
   }
   if (node.op >= Op::row_sum && node.op <= Op::row_max_name) return row_reduction(node, args, own);
+  if (const auto decided = by_limits(node, args, columns, row)) return truth(*decided);
   for (const Value& arg : args) {
     if (arg.null) return null_of(arg);
   }
   if (node.op == Op::clamp) {
+    if (args[1].number > args[2].number) return null_value(Null(Reason::domain, own));
     return number(std::min(std::max(args[0].number, args[1].number), args[2].number), own);
   }
   if (node.op == Op::agrees) {
+    if (args[2].number < 0) return null_value(Null(Reason::domain, own));
     const Exact distance = typed(args[0].number) - typed(args[1].number);
     return truth((distance < 0 ? -distance : distance) <= typed(args[2].number));
   }

@@ -7,6 +7,7 @@
 #include <random>
 
 #include "table/date_text.h"
+#include "table/number_form.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -42,6 +43,57 @@ TEST(Kinds, AreFoundFromTheCells) {
   EXPECT_EQ(typed({"1234567890123456"}).kind, Kind::text);
   EXPECT_EQ(typed({"<0.05", "0.2", "0.3"}).kind, Kind::number);
   EXPECT_EQ(typed({"007", "8"}, plain_rules(Kind::number)).kind, Kind::number);
+}
+
+TEST(Cells, InOtherFormsAreNumbers) {
+  const struct {
+    const char* cell;
+    const char* plain;
+    bool uncertain;
+  } rows[] = {{"\u22121.5", "-1.5", false},
+              {"1.5×10^3", "1.5e3", false},
+              {"1.5 x 10^-3", "1.5e-3", false},
+              {"1.5·10³", "1.5e3", false},
+              {"\u22122.5×10\u207B\u00B9\u00B2", "-2.5e-12", false},
+              {"1.5*10^(+4)", "1.5e+4", false},
+              {"5.0(1)", "5.0", true},
+              {"5.00(12)×10^2", "5.00e2", true},
+              {"5 %", "5", false},
+              {"-5.5%", "-5.5", false}};
+  CellRules percent = plain_rules();
+  percent.percent = true;
+  for (const auto& row : rows) {
+    const auto form = read_number_form(row.cell, {}, true);
+    ASSERT_TRUE(form) << row.cell;
+    EXPECT_EQ(form->plain, row.plain);
+    EXPECT_EQ(form->has_uncertainty, row.uncertain);
+    const Column column = typed({row.cell, "7"}, percent);
+    EXPECT_EQ(column.kind, Kind::number) << row.cell;
+    EXPECT_EQ(column.number(0), read_number(row.plain).value) << row.cell;
+    EXPECT_EQ(column.uncertain_cells, row.uncertain ? 1U : 0U);
+    EXPECT_FALSE(column.cells_are_plain);
+  }
+  for (const char* cell : {"5 %%", "1.5x10", "1.5e3x10^2", "x10^3", "5.0()", "5.0(1", "(1)", "5(-1)", "5.0(1.2)", "2x3",
+                           "1×10^1.5", "%", "\u2212", "1\u22122"}) {
+    EXPECT_FALSE(read_number_form(cell, {}, true)) << cell;
+  }
+  EXPECT_FALSE(read_number_form("5 %", {}, false));
+  const auto comma = read_number_form("1.234,5×10^2", {',', "."}, false);
+  ASSERT_TRUE(comma);
+  EXPECT_EQ(comma->plain, "1234.5e2");
+  const Column limits = typed({"<=0.05", "\u22640.1", ">= 3", "\u22654", "1", "2", "3", "4"});
+  const Reason expected[] = {Reason::below_limit, Reason::below_limit, Reason::above_limit, Reason::above_limit};
+  const double values[] = {0.05, 0.1, 3, 4};
+  for (std::size_t row = 0; row < 4; ++row) {
+    EXPECT_EQ(limits.null(row).reason(), expected[row]);
+    EXPECT_EQ(limits.number(row), values[row]);
+  }
+}
+
+TEST(Cells, OfTextAreInNormalForm) {
+  const Column column = typed({"e\u0301t\u0061\u0301", "\u00e9t\u00e1", "x"});
+  EXPECT_EQ(column.text(0), column.text(1));
+  EXPECT_EQ(column.chunks[0].source[0], "e\u0301t\u0061\u0301");
 }
 
 TEST(Cells, BecomeNullsWithTheirReason) {

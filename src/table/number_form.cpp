@@ -1,0 +1,96 @@
+// Numbers as people and instruments write them in cells, beyond plain ones.
+#include "table/number_form.h"
+
+#include <algorithm>
+#include <array>
+
+namespace opensum {
+namespace {
+
+constexpr std::string_view kMinus = "\u2212";
+constexpr std::array<std::string_view, 11> kSuperscripts = {"\u2070", "\u00B9", "\u00B2", "\u00B3",
+                                                            "\u2074", "\u2075", "\u2076", "\u2077",
+                                                            "\u2078", "\u2079", "\u207B"};
+
+std::string with_plain_minus(std::string_view text) {
+  std::string out(text);
+  for (std::size_t at = out.find(kMinus); at != std::string::npos; at = out.find(kMinus, at))
+    out.replace(at, kMinus.size(), "-");
+  return out;
+}
+
+bool is_whole(std::string_view text) {
+  if (text.starts_with('-') || text.starts_with('+')) text.remove_prefix(1);
+  return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
+
+// Raised digits as usual ones; empty where anything else is among them.
+std::string lowered(std::string_view text) {
+  std::string out;
+  while (!text.empty()) {
+    const auto* sign = std::find_if(kSuperscripts.begin(), kSuperscripts.end(),
+                                    [&](std::string_view raised) { return text.starts_with(raised); });
+    if (sign == kSuperscripts.end()) return {};
+    const auto digit = sign - kSuperscripts.begin();
+    out += digit == 10 ? '-' : static_cast<char>('0' + digit);
+    text.remove_prefix(sign->size());
+  }
+  return out;
+}
+
+// What stands before and behind the sign of a power of ten: `1.5 × 10^3`.
+bool split_power_of_ten(std::string_view text, std::string_view& number, std::string& exponent) {
+  constexpr std::array<std::string_view, 5> kTimes = {"\u00D7", "x", "X", "\u00B7", "*"};
+  for (const std::string_view times : kTimes) {
+    const std::size_t at = text.find(times);
+    if (at == std::string_view::npos) continue;
+    number = trimmed(text.substr(0, at));
+    std::string_view power = trimmed(text.substr(at + times.size()));
+    if (!power.starts_with("10")) return false;
+    power.remove_prefix(2);
+    if (power.starts_with('^')) {
+      power.remove_prefix(1);
+      const bool bracket = power.starts_with('(') && power.ends_with(')');
+      exponent = std::string(bracket ? power.substr(1, power.size() - 2) : power);
+    } else {
+      exponent = lowered(power);
+    }
+    return is_whole(exponent);
+  }
+  return false;
+}
+
+// The plain form of what may have a thousands sign and another decimal sign; empty when it is no number.
+std::string plain_or_nothing(std::string_view text, const NumberStyle& style) {
+  std::string plain = plain_number_text(text, style);
+  return is_plain_decimal(plain) ? plain : std::string();
+}
+
+}  // namespace
+
+std::optional<NumberForm> read_number_form(std::string_view cell, const NumberStyle& style, bool percent) {
+  const std::string text = with_plain_minus(cell);
+  std::string_view rest = text;
+  if (percent && rest.ends_with('%')) rest = trimmed(rest.substr(0, rest.size() - 1));
+  NumberForm form;
+  std::string exponent;
+  std::string_view number;
+  if (split_power_of_ten(rest, number, exponent)) {
+    rest = number;
+    if (rest.find_first_of("eE") != std::string_view::npos) return std::nullopt;
+  }
+  if (rest.ends_with(')')) {
+    const std::size_t open = rest.find('(');
+    if (open == std::string_view::npos || open == 0) return std::nullopt;
+    const std::string_view digits = rest.substr(open + 1, rest.size() - open - 2);
+    if (!is_whole(digits) || digits[0] == '-' || digits[0] == '+') return std::nullopt;
+    rest = rest.substr(0, open);
+    form.has_uncertainty = true;
+  }
+  form.plain = plain_or_nothing(rest, style);
+  if (form.plain.empty()) return std::nullopt;
+  if (!exponent.empty()) form.plain += 'e' + exponent;
+  return form;
+}
+
+}  // namespace opensum
