@@ -120,10 +120,10 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   std::vector<CheckedPtr> args;
   if (along) {
     const bool slope = signature.rule == Rule::sequence_slope;
-    const Unit step = along->type.kind == Kind::date ? second() : difference_unit(along->type.unit);
+    const Unit step = along->type.kind == Kind::date ? second() : step_unit(along->type.unit);
     if (slope || signature.rule == Rule::sequence_area) {
       type = Type();
-      const Unit height = difference_unit(value->type.unit);
+      const Unit height = step_unit(value->type.unit);
       type.unit = slope ? quotient(height, step) : product(height, step);
       type.raw = true;
     }
@@ -236,7 +236,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   if (signature.rule == Rule::col_difference) type = difference_type(type);
   if (signature.rule == Rule::col_correlation) type = plain_number();
   if (signature.rule == Rule::col_area) {
-    const Unit step = beside->type.kind == Kind::date ? second() : difference_unit(beside->type.unit);
+    const Unit step = beside->type.kind == Kind::date ? second() : step_unit(beside->type.unit);
     type.unit = product(value->type.unit, step);
     type.raw = true;
   }

@@ -80,13 +80,14 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
   for (const FitStatistic statistic : view->statistics) {
     known.emplace_back(statistic_name(statistic));
     if (known.back() != parameter) continue;
+    const bool in_unit_of_y = statistic == FitStatistic::residual_sd;
     Type type;
-    if (statistic == FitStatistic::residual_sd) {
-      type.unit = difference_unit(view->y.unit);
-      type.difference = view->y.unit.is_reading();
-    }
+    if (in_unit_of_y) type.unit = step_unit(view->y.unit);
     CheckedPtr result = fitted(Op::fit_parameter, type, node, *view, std::move(args));
     result->number = place_of(statistic);
+    if (!in_unit_of_y) return result;
+    result = converted(std::move(result), difference_unit(view->y.unit));
+    result->type.difference = view->y.unit.is_reading();
     return result;
   }
   return fail(Code::unknown_parameter, node.span,

@@ -30,24 +30,26 @@ std::string curve_text(const FitPlan& fit, const Curve& curve) {
     return fmt::format("{} {}", curve.parameters[i] < 0 ? "−" : "+", value(i, true));
   };
   const std::string first = "y = " + std::string(sign(0));
+  // A reading counts from the zero of its scale, so that the equation holds whatever scale an axis has.
+  const std::string from_zero = fit.x.unit.is_reading() ? "(x − 0 " + fit.x.unit.typeset() + ")" : "x";
   // Where x stands as a plain number, it is one in the unit of the fit.
   const std::string plain_x =
       fit.x.kind != Kind::number || fit.x.unit.is_one() ? "x" : "(x / " + fit.x.unit.typeset() + ")";
   switch (fit.curve.kind) {
     case CurveKind::line:
-      return first + value(0, false) + " " + term(1) + " x";
+      return first + value(0, false) + " " + term(1) + " " + from_zero;
     case CurveKind::proportional:
-      return first + value(0, true) + " x";
+      return first + value(0, true) + " " + from_zero;
     case CurveKind::power:
       return fmt::format("{}{} {}^{{{}{}}}", first, value(0, false), plain_x, sign(1), value(1, false));
     case CurveKind::exponential:
-      return fmt::format("{}{} exp({}{} x)", first, value(0, false), sign(1), value(1, false));
+      return fmt::format("{}{} exp({}{} {})", first, value(0, false), sign(1), value(1, true), from_zero);
     case CurveKind::logarithm:
       return first + value(0, false) + " " + term(1) + " ln " + plain_x;
     case CurveKind::polynomial: {
       std::string sum = first + value(0, false);
       for (std::size_t i = 1; i < curve.parameters.size(); ++i)
-        sum += fmt::format(" {} x{}", term(i), i == 1 ? "" : fmt::format("^{{{}}}", i));
+        sum += fmt::format(" {} {}{}", term(i), from_zero, i == 1 ? "" : fmt::format("^{{{}}}", i));
       return sum;
     }
     case CurveKind::equation:

@@ -240,8 +240,8 @@ class ChartMaker {
       to.x = conversion(pair.x->unit, axes_.x_unit);
     if (pair.y != nullptr) to.y = conversion(pair.y->unit, up);
     if (pair.y_error != nullptr)
-      to.error = conversion(difference_unit(pair.y_error->unit), difference_unit(up));
-    if (fit.fit != nullptr) to.residual = conversion(difference_unit(fit.fit->y.unit), difference_unit(up));
+      to.error = conversion(step_unit(pair.y_error->unit), step_unit(up));
+    if (fit.fit != nullptr) to.residual = conversion(step_unit(fit.fit->y.unit), difference_unit(up));
     return to;
   }
 

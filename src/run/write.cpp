@@ -318,7 +318,8 @@ void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
         one.left_out = group.left_out;
         one.degrees_of_freedom = curve.degrees_of_freedom;
         if (fitted && curve.chi) one.reduced_chi2 = curve.residual_sd * curve.residual_sd;
-        if (fitted && !curve.chi) one.residual_sd = curve.residual_sd;
+        if (fitted && !curve.chi)
+          one.residual_sd = conversion(step_unit(fit.y.unit), difference_unit(fit.y.unit))(curve.residual_sd);
         if (fitted) one.r2 = curve.r2;
         if (fitted) one.r = curve.r;
         facts.fits.push_back(std::move(one));

@@ -34,7 +34,7 @@ int find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostic
 }
 
 // The unit in which x enters the model: a date as a duration, a reading as a difference.
-Unit length_unit(const Type& type) { return type.kind == Kind::date ? second() : difference_unit(type.unit); }
+Unit length_unit(const Type& type) { return type.kind == Kind::date ? second() : step_unit(type.unit); }
 
 Type of_unit(Unit unit) {
   Type type;
@@ -45,7 +45,7 @@ Type of_unit(Unit unit) {
 // The kinds and units of the parameters of a model that has a name.
 std::vector<Type> parameter_types(const CurveModel& curve, const Type& x, const Type& y) {
   const Unit run = length_unit(x);
-  const Unit rise = difference_unit(y.unit);
+  const Unit rise = step_unit(y.unit);
   const Unit slope = quotient(rise, run);
   switch (curve.kind) {
     case CurveKind::line:
@@ -292,13 +292,13 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
       return;
     }
     const Unit& own = scope.columns[static_cast<std::size_t>(weights)].type.unit;
-    const Unit wanted = difference_unit(fit.y.unit);
-    if (mismatch(difference_unit(own), wanted)) {
+    const Unit wanted = step_unit(fit.y.unit);
+    if (mismatch(step_unit(own), wanted)) {
       diagnostics.add(Code::plot_units_differ, model.y.place(),
-                      {"u(" + of_y.symbol + ") in " + own.text(), wanted.text()});
+                      {"u(" + of_y.symbol + ") in " + own.text(), difference_unit(fit.y.unit).text()});
       return;
     }
-    plan.from_uncertainty = conversion(difference_unit(own), wanted);
+    plan.from_uncertainty = conversion(step_unit(own), wanted);
   }
   if (weights >= 0) plan.weights = static_cast<std::size_t>(weights);
   if (model.keep) {

@@ -246,6 +246,13 @@ Unit coherent(const Unit& unit) {
 
 Unit difference_unit(const Unit& unit) { return unit.is_reading() ? kelvin() : unit; }
 
+Unit step_unit(const Unit& unit) {
+  if (!unit.is_reading() || unit.factor.is_one()) return difference_unit(unit);
+  Unit step = unit;
+  step.offset = 0;
+  return step;
+}
+
 Unit kelvin() {
   Unit unit;
   unit.dimension = Dimension(kTemperature);

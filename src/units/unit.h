@@ -97,8 +97,12 @@ Unit power(const Unit& base, const Rational& exponent);
 /// becomes Hz, r/min r/s, deg/s rad/s and kBq Bq, while an angle beside another dimension is a plain number.
 Unit coherent(const Unit& unit);
 
-/// The unit of differences between readings: K for degC and degF, the unit itself otherwise.
+/// The unit in which differences between readings are given: K for degC and degF, the unit itself otherwise.
+/// Values that are still in the steps of the scale, such as differences of bare numbers in °F, are in the unit
+/// of a step, and convert.
 Unit difference_unit(const Unit& unit);
+/// One step of a scale: as large as a degree Fahrenheit for degF, where it stands for its interval.
+Unit step_unit(const Unit& unit);
 
 Unit kelvin();
 Unit second();
