@@ -11,6 +11,7 @@
 #include "files/output.h"
 #include "files/table_writer.h"
 #include "run/compute.h"
+#include "run/nulls.h"
 #include "run/write.h"
 #include "table/number_text.h"
 
@@ -158,6 +159,7 @@ int derive(const DeriveOptions& options, Streams& streams) {
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics);
   if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
+  if (!diagnostics.has_errors()) warn_of_all_null(*prepared, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   if (!options.output.empty()) return write_file(options, *prepared, streams);
   streams.out << printed(*prepared, *form, streams);

@@ -128,12 +128,16 @@ class OdsSheet {
     const std::string_view type = cell.attribute("office:value-type").value();
     if (type == "float" || type == "percentage" || type == "currency") {
       std::string stored = stored_number_text(cell.attribute("office:value").value());
+      if (stored.empty()) return cell.attribute("table:formula").value();
       if (type == "percentage") grid_->percents.try_emplace(column, PercentCell{stored, next_row_});
       return stored;
     }
-    if (type == "date") return cell.attribute("office:date-value").value();
-    if (type == "time") return clock_of(cell.attribute("office:time-value").value());
-    if (type == "boolean") return cell.attribute("office:boolean-value").value();
+    const auto stored_or_formula = [&](std::string stored) {
+      return stored.empty() ? std::string(cell.attribute("table:formula").value()) : stored;
+    };
+    if (type == "date") return stored_or_formula(cell.attribute("office:date-value").value());
+    if (type == "time") return stored_or_formula(clock_of(cell.attribute("office:time-value").value()));
+    if (type == "boolean") return stored_or_formula(cell.attribute("office:boolean-value").value());
     const std::string text = text_of(cell);
     // A formula without a stored value is no empty cell.
     return text.empty() && type.empty() ? cell.attribute("table:formula").value() : text;

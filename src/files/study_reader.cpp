@@ -414,14 +414,14 @@ class StudyReader : private KeyReader {
   }
 
   void read_header_line(const Entry& entry, ReadSettings& read) {
-    const auto* truth = entry.value->as_boolean();
+    const auto* word = entry.value->as_string();
     const auto* number = entry.value->as_integer();
-    if (truth != nullptr && !truth->get()) {
+    if (word != nullptr && word->get() == "none") {
       read.no_header = true;
     } else if (number != nullptr && number->get() >= 1) {
       read.header_line = static_cast<std::size_t>(number->get());
     } else {
-      wrong_type(entry, "the number of a line, from 1, or false");
+      wrong_type(entry, "the number of a line, from 1, or \"none\"");
     }
   }
 

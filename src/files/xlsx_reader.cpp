@@ -230,7 +230,8 @@ class XlsxWorkbook : public Workbook {
     if (value.empty()) {
       // A formula without a stored value is no empty cell; one that gives an empty text is.
       const pugi::xml_node formula = child(cell, "f");
-      return formula && !stored ? std::string("=") + formula.child_value() : std::string();
+      const bool gives_text = stored && type == "str";
+      return formula && !gives_text ? std::string("=") + formula.child_value() : std::string();
     }
     if (type == "s") {
       std::size_t index = strings_.size();

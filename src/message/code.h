@@ -279,6 +279,9 @@ enum class Code : std::uint16_t {
   clamp_limits,
   within_negative,
   cell_uncertainties,
+  header_of_numbers,
+  aligned_by_blanks,
+  all_null,
   count_,  ///< how many there are
 };
 

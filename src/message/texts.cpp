@@ -607,6 +607,13 @@ constexpr std::array kTexts = {
              "{0} in {1} has numbers with an uncertainty in brackets ({2} of them, the first {3} on line {4}); "
              "it is left out",
              "", "give it in a column of its own, headed u({0})"},
+    CodeText{Code::header_of_numbers, Severity::warning, Fault::study,
+             "the headers of {0}, on line {1}, are all numbers: are they the first row?", "",
+             "for reading say header = \"none\" if they are, and header = {1} if they are headers"},
+    CodeText{Code::aligned_by_blanks, Severity::warning, Fault::study,
+             "{0} is read as one column, for nothing but blanks separates its fields", "",
+             "put one delimiter between them, such as a comma"},
+    CodeText{Code::all_null, Severity::warning, Fault::study, "{0} is null in all {1} rows: {2}", "", ""},
 };
 
 constexpr bool in_order_and_complete() {

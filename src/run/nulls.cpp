@@ -135,6 +135,22 @@ void NullsText::append(std::string& out, const Table& table, const std::vector<F
   }
 }
 
+void warn_of_all_null(const PreparedStudy& study, Diagnostics& diagnostics) {
+  for (const RunSheet* sheet : study.shown_sheets()) {
+    for (const DerivedColumn& derived : sheet->plan.derived) {
+      const Column& column = sheet->table().columns[derived.index];
+      const ColumnFacts facts = column_facts(
+          column, sheet->streamed ? sheet->streamed->null_counts[derived.index] : null_counts(column));
+      if (facts.rows < 2 || facts.known > 0) continue;
+      const Definition& definition = derived.definition;
+      diagnostics.set_sheet(sheet->model->name);
+      diagnostics.add(Code::all_null, definition.passage.place(definition.name_span),
+                      {column.symbol, std::to_string(facts.rows), null_counts_text(facts.nulls)});
+    }
+  }
+  diagnostics.set_sheet("");
+}
+
 int write_nulls(const PreparedStudy& study, const RunSheet& sheet, int descriptor) {
   const NullsText text(study, sheet);
   const Table& table = sheet.table();

@@ -53,6 +53,9 @@ class NullsText {
   std::vector<std::string> began_;
 };
 
+/// Warns of derived columns that are null in every row, which are seldom meant.
+void warn_of_all_null(const PreparedStudy& study, Diagnostics& diagnostics);
+
 /// Appends the nulls of a sheet that is held in memory to an open file. The error number of a failure, else 0.
 int write_nulls(const PreparedStudy& study, const RunSheet& sheet, int descriptor);
 

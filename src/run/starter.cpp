@@ -84,7 +84,7 @@ class SheetWriter {
     std::vector<std::string> said;
     if (read.skip_rows > 0) said.push_back(fmt::format("skip_rows = {}", read.skip_rows));
     if (read.skip_end > 0) said.push_back(fmt::format("skip_end = {}", read.skip_end));
-    if (read.no_header) said.emplace_back("header = false");
+    if (read.no_header) said.emplace_back("header = \"none\"");
     if (read.header_line) said.push_back(fmt::format("header = {}", *read.header_line));
     if (read.units_row) said.push_back(fmt::format("units_row = {}", *read.units_row));
     if (read.encoding) said.push_back("encoding = " + toml_quoted(*read.encoding));

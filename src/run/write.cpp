@@ -374,6 +374,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   if (!write_sheets(prepared, folder, files, streamed, diagnostics) ||
       !write_nulls_and_streams(prepared, folder + kNullsFile, streamed, files, diagnostics))
     return {};
+  warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
   std::vector<BuiltFigure> figures = build_figures(prepared);
   draw_figures(figures);

@@ -23,6 +23,7 @@ class HeadingReader {
     apply_settings();
     report_repeated();
     warn_of_doubts();
+    warn_of_layout();
     for (Heading& heading : result_.columns) settle_unit(heading, units_, diagnostics_);
     return std::move(result_);
   }
@@ -203,6 +204,48 @@ class HeadingReader {
                        {told_apart, readings_[i].meant, headings[i].symbol});
       break;
     }
+  }
+
+  // Headers that are likely a row, and rows whose fields nothing separates but blanks.
+  void warn_of_layout() {
+    const ReadSettings& read = sheet_.read;
+    const bool found_header = !read.header_line && !read.no_header && raw_.header_line > 0;
+    const auto is_number = [&](std::string_view text) {
+      return read_number(trimmed(text), read.style).fault == NumberFault::none;
+    };
+    if (found_header && !raw_.headers.empty() && raw_.metadata.empty() &&
+        std::all_of(raw_.headers.begin(), raw_.headers.end(), is_number)) {
+      diagnostics_.add(Code::header_of_numbers, header_place(raw_, 0),
+                       {raw_.file, std::to_string(raw_.header_line)});
+    }
+    if (raw_.headers.size() == 1 && raw_.columns.size() == 1 && is_aligned(raw_.columns[0], raw_.headers[0]))
+      diagnostics_.add(Code::aligned_by_blanks, header_place(raw_, 0), {raw_.file});
+  }
+
+  static std::vector<std::string_view> words_of(std::string_view text) {
+    std::vector<std::string_view> words;
+    for (std::size_t at = text.find_first_not_of(" \t"); at != std::string_view::npos;) {
+      const std::size_t end = std::min(text.find_first_of(" \t", at), text.size());
+      words.push_back(text.substr(at, end - at));
+      at = text.find_first_not_of(" \t", end);
+    }
+    return words;
+  }
+
+  // Whether the first cells hold as many words as the header, and most of these are numbers.
+  static bool is_aligned(const std::vector<std::string_view>& cells, std::string_view header) {
+    constexpr std::size_t kLooked = 5;
+    const std::size_t width = words_of(header).size();
+    std::size_t numbers = 0;
+    const std::size_t looked = std::min(cells.size(), kLooked);
+    for (std::size_t row = 0; row < looked; ++row) {
+      const std::vector<std::string_view> words = words_of(cells[row]);
+      if (words.size() != width) return false;
+      numbers += static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
+        return read_number(word).fault == NumberFault::none;
+      }));
+    }
+    return width > 1 && numbers * 2 > looked * width;
   }
 
   // What to say about a unit that is none that is known.

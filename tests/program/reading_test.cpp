@@ -113,7 +113,7 @@ TEST(Reading, TakesFilesWithoutHeader) {
   const TempFolder folder;
   folder.write("t.csv", "1,2\n3,4\n");
   folder.write("study.toml",
-               "[sheet.log]\ndata = 't.csv'\nread = { header = false }\n"
+               "[sheet.log]\ndata = 't.csv'\nread = { header = 'none' }\n"
                "columns.v = { header = 2, unit = 'V' }\nequations = 'double = 2 * v'\n");
   EXPECT_EQ(run_program(folder, {"run"}).code, 0);
   EXPECT_EQ(folder.read("results/log.csv"), "column_1,v [V],double [V]\n1,2,4\n3,4,8\n");
