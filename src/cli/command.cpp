@@ -23,7 +23,8 @@ CLI::App* add_command(CLI::App& app, const std::string& name, const std::string&
 
 CLI::Validator not_empty() {
   return CLI::Validator(
-      [](const std::string& text) { return text.empty() ? std::string("a name is missing") : std::string(); }, "");
+      [](const std::string& text) { return text.empty() ? std::string("a name is missing") : std::string(); },
+      "");
 }
 
 }  // namespace opensum

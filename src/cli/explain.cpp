@@ -101,7 +101,9 @@ void add_explain(CLI::App& app, Chosen& chosen) {
   command->add_option("--line", options->line, "a cell: the line of the source")
       ->type_name("N")
       ->excludes(row);
-  command->add_option("--study", options->study, "the study; default study.toml")->check(not_empty())->type_name("STUDY");
+  command->add_option("--study", options->study, "the study; default study.toml")
+      ->check(not_empty())
+      ->type_name("STUDY");
   command->callback(
       [options, &chosen] { chosen = [options](Streams& streams) { return explain(*options, streams); }; });
 }

@@ -71,7 +71,8 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   command.add_option("--delimiter", options.delimiter, "what separates the fields; default: found by itself")
       ->type_name("CHARACTER");
   command
-      .add_option("--decimal-char", options.decimal_char, "the decimal sign of the file's numbers; default: a point")
+      .add_option("--decimal-char", options.decimal_char,
+                  "the decimal sign of the file's numbers; default: a point")
       ->type_name("SIGN");
   command.add_option("--group-char", options.group_char, "the sign between thousands; default: none")
       ->type_name("SIGN");
@@ -84,7 +85,8 @@ void add_read_options(CLI::App& command, FileOptions& options) {
       .add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
       ->type_name("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s", "SYMBOL=UNIT");
-  repeated("--column", options.columns, "a symbol for a column, such as 'v=Wind speed (m/s)'", "SYMBOL=HEADER");
+  repeated("--column", options.columns, "a symbol for a column, such as 'v=Wind speed (m/s)'",
+           "SYMBOL=HEADER");
   repeated("--kind", options.kinds, "the kind of a column: number, date, duration, truth or text",
            "SYMBOL=KIND");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
@@ -126,7 +128,8 @@ void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& dia
   if (!options.delimiter.empty()) {
     read_sign("--delimiter", options.delimiter, read.delimiter.emplace(), diagnostics);
   }
-  if (!options.decimal_char.empty()) read_sign("--decimal-char", options.decimal_char, read.style.decimal, diagnostics);
+  if (!options.decimal_char.empty())
+    read_sign("--decimal-char", options.decimal_char, read.style.decimal, diagnostics);
   read.style.group = options.group_char;
   if (!read.style.is_possible()) {
     diagnostics.add(Code::option_value,

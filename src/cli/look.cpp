@@ -145,7 +145,8 @@ Spread spread_of(const Column& column) {
     ++known;
   }
   if (known == 0) return {};
-  if (column.kind == Kind::date) return {date_text(least, column.clock), "", date_text(greatest, column.clock)};
+  if (column.kind == Kind::date)
+    return {date_text(least, column.clock), "", date_text(greatest, column.clock)};
   const double mean = sum.value() / static_cast<double>(known);
   return {number_text(least, kDigitsShown), std::isfinite(mean) ? number_text(mean, kDigitsShown) : "",
           number_text(greatest, kDigitsShown)};

@@ -31,8 +31,7 @@ std::size_t terminal_width(int descriptor) {
 // Arguments that nothing takes: an option of another name, or whatever else was one too many.
 int report_extras(const CLI::App& app, const CLI::ExtrasError& error, Streams& streams) {
   const auto subcommands = app.get_subcommands();
-  const std::string command =
-      subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
+  const std::string command = subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
   Diagnostics diagnostics;
   for (const std::string& word : app.remaining(true)) {
     if (!word.starts_with("--")) continue;

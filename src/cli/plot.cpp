@@ -40,8 +40,8 @@ struct PlotOptions {
 // One option says what kind a plot or a column is: `--kind box`, `--kind code=text`.
 void take_plot_kind(PlotOptions& options) {
   std::vector<std::string>& kinds = options.file.kinds;
-  const auto of_plot = std::stable_partition(kinds.begin(), kinds.end(),
-                                             [](const std::string& k) { return k.find('=') != std::string::npos; });
+  const auto of_plot = std::stable_partition(
+      kinds.begin(), kinds.end(), [](const std::string& k) { return k.find('=') != std::string::npos; });
   if (of_plot != kinds.end()) options.kind = kinds.back();
   kinds.erase(of_plot, kinds.end());
 }

@@ -82,6 +82,7 @@ std::string TextTable::text(std::size_t width) const {
   }
   const std::vector<std::size_t> shown = fitting(widths, width);
   std::vector<std::size_t> shown_widths;
+  shown_widths.reserve(shown.size());
   for (const std::size_t i : shown) shown_widths.push_back(widths[i]);
   widths = shown_widths;
   const auto line = [&](const std::vector<std::string>& cells) {

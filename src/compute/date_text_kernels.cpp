@@ -5,8 +5,8 @@
 
 #include "compute/kernels.h"
 #include "table/calendar.h"
-#include "table/letters.h"
 #include "table/date_text.h"
+#include "table/letters.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -32,6 +32,8 @@ void set_date(Register& out, std::size_t i, double seconds, OriginId own) {
   }
 }
 
+int quarter_of(const CalendarDate& date) { return (date.month - 1) / 3 + 1; }
+
 double part_of(Op op, double seconds) {
   const CalendarDate date = calendar_date(seconds);
   switch (op) {
@@ -42,7 +44,7 @@ double part_of(Op op, double seconds) {
     case Op::day_of:
       return date.day;
     case Op::quarter_of:
-      return (date.month - 1) / 3 + 1;
+      return quarter_of(date);
     case Op::week_of:
       return week_of_year(seconds);
     case Op::day_of_year:

@@ -22,7 +22,9 @@ class Partials {
     for (std::size_t k = 0; k < in_.size(); ++k) std::fill_n(out_[k].begin(), rows_, 0.0);
     switch (instruction_.op) {
       case Op::convert:
-        return by(0, [&](std::size_t) { return instruction_.conversion.multiply / instruction_.conversion.divide; });
+        return by(0, [&](std::size_t) {
+          return instruction_.conversion.multiply / instruction_.conversion.divide;
+        });
       case Op::negate:
         return by(0, [](std::size_t) { return -1; });
       case Op::add:
@@ -83,7 +85,9 @@ class Partials {
         return both([](std::size_t) { return 1; },
                     [&](std::size_t i) { return -std::round((a(i) - y(i)) / b(i)); });
       case Op::clamp:
-        return chosen([&](std::size_t i) -> std::size_t { return a(i) < b(i) ? 1 : a(i) > in_[2].numbers[i] ? 2 : 0; });
+        return chosen([&](std::size_t i) -> std::size_t {
+          return a(i) < b(i) ? 1 : a(i) > in_[2].numbers[i] ? 2 : 0;
+        });
       case Op::select:
         return chosen([&](std::size_t i) -> std::size_t { return a(i) != 0 ? 1 : 2; });
       case Op::fallback:
@@ -259,7 +263,8 @@ const std::vector<double>* TangentEvaluator::derivative(const Operand& operand, 
   return slot.varies[by] ? &slot.derivatives[by] : nullptr;
 }
 
-void TangentEvaluator::load(std::span<const std::vector<double>> inputs, std::size_t begin, std::size_t rows) {
+void TangentEvaluator::load(std::span<const std::vector<double>> inputs, std::size_t begin,
+                            std::size_t rows) {
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     if (inputs[k].size() == 1) {
       std::fill_n(inputs_[k].begin(), rows, inputs[k].front());

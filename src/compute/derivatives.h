@@ -9,10 +9,10 @@
 
 namespace opensum {
 
-/// The partial derivatives of an instruction's results by its operands, for `rows` rows: `out[k]` by operand k, of
-/// at least kBatchRows places each. Operands that are no numbers have none. A choice between operands (if, row_min,
-/// fallback) has the derivative of what was chosen; steps (floor, comparisons) have none. Where the derivative does
-/// not exist, as that of sqrt at 0, the place is infinite or NaN.
+/// The partial derivatives of an instruction's results by its operands, for `rows` rows: `out[k]` by operand
+/// k, of at least kBatchRows places each. Operands that are no numbers have none. A choice between operands
+/// (if, row_min, fallback) has the derivative of what was chosen; steps (floor, comparisons) have none. Where
+/// the derivative does not exist, as that of sqrt at 0, the place is infinite or NaN.
 void partials(const Instruction& instruction, std::span<const View> in, const View& result, std::size_t rows,
               std::span<std::vector<double>> out);
 
@@ -28,7 +28,8 @@ class TangentEvaluator {
   /// `by` are places in Program::inputs.
   TangentEvaluator(const Program& program, std::vector<std::size_t> by);
 
-  /// `inputs` are the columns of the program's inputs, all of `rows` values; one of a single value has it in all rows.
+  /// `inputs` are the columns of the program's inputs, all of `rows` values; one of a single value has it in
+  /// all rows.
   Tangents run(std::span<const std::vector<double>> inputs, std::size_t rows);
 
  private:

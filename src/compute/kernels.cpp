@@ -40,7 +40,8 @@ void mark_infinite(Register& out, std::size_t rows, OriginId own) {
       out.mark(i, Null(Reason::overflow, own));
     } else {
       // The limit of a null stays one that no number is beyond.
-      values[i] = is_limit(out.nulls[i].reason()) ? std::copysign(std::numeric_limits<double>::max(), values[i]) : 0;
+      values[i] =
+          is_limit(out.nulls[i].reason()) ? std::copysign(std::numeric_limits<double>::max(), values[i]) : 0;
     }
   }
 }
@@ -132,9 +133,10 @@ bool map_comparison(const Instruction& instruction, std::span<const View> in, Re
   return true;
 }
 
-// Decides comparisons of cells such as `<0.5` by their limits, where those are enough. Of a limit itself it is
-// not known whether it is reached.
-void decide_by_limits(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+// Decides comparisons of cells such as `<0.5` by their limits, where those are enough. Of a limit itself it
+// is not known whether it is reached.
+void decide_by_limits(const Instruction& instruction, std::span<const View> in, Register& out,
+                      std::size_t rows) {
   struct Bounds {
     double low;
     double high;

@@ -21,7 +21,9 @@ double matched_number(const Column& column, double number) {
 }
 
 // The number of a key there as one here.
-double converted_number(const LinkKey& key, std::size_t row) { return key.conversion(key.there->number(row)); }
+double converted_number(const LinkKey& key, std::size_t row) {
+  return key.conversion(key.there->number(row));
+}
 
 double number_of(const LinkKey& key, std::size_t row) {
   return matched_number(*key.there, converted_number(key, row));
@@ -143,13 +145,14 @@ class RowFinder::Index {
   std::size_t exact_row(const std::vector<const Column*>& here, std::size_t row) const {
     std::uint64_t hash = 0;
     for (std::size_t k = 0; k < exact_; ++k) {
-      hash = hash_of(
-          hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row)) : hash_of(number_here(*here[k], row)));
+      hash = hash_of(hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row))
+                                                       : hash_of(number_here(*here[k], row)));
     }
     return hash_.find(hash, [&](std::size_t there) {
       for (std::size_t k = 0; k < exact_; ++k) {
-        const bool same = here[k]->kind == Kind::text ? here[k]->text(row) == keys_[k].there->text(there)
-                                                      : number_here(*here[k], row) == number_of(keys_[k], there);
+        const bool same = here[k]->kind == Kind::text
+                              ? here[k]->text(row) == keys_[k].there->text(there)
+                              : number_here(*here[k], row) == number_of(keys_[k], there);
         if (!same) return false;
       }
       return true;

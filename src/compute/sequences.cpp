@@ -208,9 +208,7 @@ class Sequence {
     }
   }
 
-  bool same(double a, double b) const {
-    return stage_.value.kind == Kind::date ? a == b : same_typed(a, b);
-  }
+  bool same(double a, double b) const { return stage_.value.kind == Kind::date ? a == b : same_typed(a, b); }
 
   // Ranks from 1; equal values share the mean of theirs.
   void ranks() {
@@ -244,7 +242,8 @@ class Sequence {
     std::optional<double> before;
     note_left_out();
     for (std::size_t i = 0; i < size(); ++i) {
-      const bool left_out = stage_.nulls.skip && (along_null(i) || (null(i) && stage_.op != Op::interpolated));
+      const bool left_out =
+          stage_.nulls.skip && (along_null(i) || (null(i) && stage_.op != Op::interpolated));
       if (left_out) {
         set_null(i, null(i) ? null(i) : along_null(i));
       } else {

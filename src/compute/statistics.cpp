@@ -108,7 +108,9 @@ void SumOfSquares::add(double value) {
   sum_.add(scaled * scaled);
 }
 
-double SumOfSquares::root_mean(double count) const { return std::ldexp(std::sqrt(sum_.over(count)), exponent_); }
+double SumOfSquares::root_mean(double count) const {
+  return std::ldexp(std::sqrt(sum_.over(count)), exponent_);
+}
 
 void CommonSpread::add(double x, double y) {
   if (count_++ == 0) {

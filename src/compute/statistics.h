@@ -51,8 +51,8 @@ class Spread {
   Twofold squares_;
 };
 
-/// The squares of values that come one by one, held in a power of two near the first, so that neither very small
-/// nor very large ones leave what a double can hold.
+/// The squares of values that come one by one, held in a power of two near the first, so that neither very
+/// small nor very large ones leave what a double can hold.
 class SumOfSquares {
  public:
   void add(double value);

@@ -2,8 +2,8 @@
 // stand as operations of their own, and null rules are decided.
 #pragma once
 
-#include <cstdint>
 #include <array>
+#include <cstdint>
 #include <memory>
 #include <string>
 #include <vector>
@@ -52,8 +52,9 @@ struct Checked {
   /// Of a comparison: whether its left and right operands are measured columns, whose nulls may keep a limit.
   std::array<bool, 2> keeps_limit{};
   NullRule nulls;
-  /// Of a function of whole columns: whether its second operand (`along:`, `weights:` or another column) and its
-  /// `where:` follow the first, in this order. Further arguments are the keys of its `by:`. `number` is the fraction of a quantile or the row of col_at.
+  /// Of a function of whole columns: whether its second operand (`along:`, `weights:` or another column) and
+  /// its `where:` follow the first, in this order. Further arguments are the keys of its `by:`. `number` is
+  /// the fraction of a quantile or the row of col_at.
   bool has_where = false;
   bool has_beside = false;
   int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones

@@ -237,7 +237,8 @@ CheckedPtr Checker::fail_reading(const Checked& value, const Node& node) {
   std::string choices = "kelvin(" + name + ") for the absolute temperature, value(" + name + ", [" + unit +
                         "]) for the number on the scale";
   const bool column = value.op == Op::column && context_.scope.columns[value.column].measured;
-  if (column) choices += ", columns." + name + ".unit = \"K\" in the study where the column holds differences";
+  if (column)
+    choices += ", columns." + name + ".unit = \"K\" in the study where the column holds differences";
   return fail(Code::reading_in_product, node.span, {name, unit, choices});
 }
 
@@ -259,8 +260,8 @@ CheckedPtr Checker::fail_counted(CountFault fault, const Checked& value, const U
   return nullptr;
 }
 
-CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node& left, const Checked& left_value,
-                               const Node& right, const Checked& right_value) {
+CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node& left,
+                               const Checked& left_value, const Node& right, const Checked& right_value) {
   if (wrong.dimension) {
     return fail_pair(dimension, left, right, pair_args(left, left_value.type, right, right_value.type));
   }
@@ -404,7 +405,8 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
     return nullptr;
   }
   if (column.data != nullptr && !column.data->mixed_clocks.empty()) {
-    return fail(Code::mixed_clocks, node.span, {column.symbol, context_.scope.file, column.data->mixed_clocks});
+    return fail(Code::mixed_clocks, node.span,
+                {column.symbol, context_.scope.file, column.data->mixed_clocks});
   }
   const bool filled = column.filled >= 0 && !as_measured_ && context_.standing != Standing::fill;
   if (filled && context_.standing == Standing::keep) {

@@ -32,7 +32,9 @@ enum class FitStatistic : std::uint8_t { residual_sd, reduced_chi2, r2, r, n, de
 const char* statistic_name(FitStatistic statistic);
 /// Where a checked tree has a statistic in the place of a parameter, and back.
 constexpr double place_of(FitStatistic statistic) { return -1.0 - static_cast<double>(statistic); }
-constexpr FitStatistic statistic_at(double place) { return static_cast<FitStatistic>(static_cast<int>(-1.0 - place)); }
+constexpr FitStatistic statistic_at(double place) {
+  return static_cast<FitStatistic>(static_cast<int>(-1.0 - place));
+}
 
 /// A fitted curve as an equation sees it.
 struct FitView {

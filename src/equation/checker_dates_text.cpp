@@ -147,7 +147,8 @@ CheckedPtr Checker::check_concat(const Node& node) {
   }
   std::vector<std::string> kinds;
   kinds.reserve(args.size());
-  for (const CheckedPtr& arg : args) kinds.emplace_back(arg->type.clock ? kDateTime : kind_name(arg->type.kind));
+  for (const CheckedPtr& arg : args)
+    kinds.emplace_back(arg->type.clock ? kDateTime : kind_name(arg->type.kind));
   CheckedPtr result = operation(Op::concat, type_of(Kind::text), node.span, std::move(args));
   result->names = std::move(kinds);
   return result;
@@ -168,8 +169,7 @@ CheckedPtr Checker::check_part(const Node& node) {
   }
   CheckedPtr sign = check(*split->value);
   if (!text || !sign) return nullptr;
-  CheckedPtr result =
-      operation(Op::part, type_of(Kind::text), node.span, std::move(text), std::move(sign));
+  CheckedPtr result = operation(Op::part, type_of(Kind::text), node.span, std::move(text), std::move(sign));
   result->number = place->value();
   return result;
 }

@@ -216,10 +216,10 @@ CheckedPtr Checker::check_one_number(const Node& node, const Signature& signatur
     case Rule::of_angle:
       if (const Mismatch wrong = mismatch(type.unit, radian())) {
         const bool turns = wrong.counted == CountFault::turns_and_angles;
-        return fail(Code::needs_angle, argument.span,
-                    {signature.name, written(argument),
-                     turns ? "counts turns" : "is in " + settled_unit(type).text(),
-                     turns ? counting(*value) : ""});
+        return fail(
+            Code::needs_angle, argument.span,
+            {signature.name, written(argument), turns ? "counts turns" : "is in " + settled_unit(type).text(),
+             turns ? counting(*value) : ""});
       }
       value = converted(std::move(value), radian());
       type = plain_number();
@@ -323,8 +323,7 @@ CheckedPtr Checker::check_agrees(const Node& node, const Signature& signature) {
   const Unit unit = left->type.kind == Kind::date ? second() : left->type.unit;
   width = settled(std::move(width));
   if (!is_literal_zero(*within->value)) {
-    if (width->type.unit.is_reading() ||
-        mismatch(difference_unit(unit), width->type.unit)) {
+    if (width->type.unit.is_reading() || mismatch(difference_unit(unit), width->type.unit)) {
       return fail_pair(Code::cannot_combine, *node.children[0], *within->value,
                        pair_args(*node.children[0], left->type, *within->value, width->type));
     }

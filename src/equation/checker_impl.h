@@ -129,8 +129,8 @@ class Checker {
   /// The keys of `by:`; false after a reported error.
   bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
   bool check_column_parameter(const Node& node, const Signature& signature, double& parameter);
-  /// The second operand of a reduction: weights, another column, or what it goes along. False after a reported
-  /// error; a null pointer where there is none.
+  /// The second operand of a reduction: weights, another column, or what it goes along. False after a
+  /// reported error; a null pointer where there is none.
   bool check_beside(const Node& node, const Signature& signature, CheckedPtr& beside);
 
   /// One item of a list of columns, with the node that named it.

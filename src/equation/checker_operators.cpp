@@ -265,7 +265,8 @@ CheckedPtr Checker::check_comparison(const Node& node, CheckedPtr left, CheckedP
   }
   for (const Node* side : {&left_node, &right_node}) {
     const Node& other = side == &left_node ? right_node : left_node;
-    if (side->kind == NodeKind::null) fail(Code::compared_to_null, node.span, {written(node), written(other)});
+    if (side->kind == NodeKind::null)
+      fail(Code::compared_to_null, node.span, {written(node), written(other)});
   }
   const bool limits = kind == Kind::number;
   const std::array<bool, 2> keeps_limit = {limits && is_measured(*left), limits && is_measured(*right)};

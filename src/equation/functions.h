@@ -52,12 +52,12 @@ enum class Rule : std::uint8_t {
   row_product,
   row_count,
   row_name,
-  col_alike,       ///< a column in, its unit out
-  col_sum,         ///< as col_alike, readings refused
-  col_difference,  ///< a column in, a difference out
-  col_product,       ///< as col_sum, for what multiplies values
-  col_correlation,   ///< two number columns in, a plain number out
-  col_area,          ///< two number columns in, the product of their units out
+  col_alike,        ///< a column in, its unit out
+  col_sum,          ///< as col_alike, readings refused
+  col_difference,   ///< a column in, a difference out
+  col_product,      ///< as col_sum, for what multiplies values
+  col_correlation,  ///< two number columns in, a plain number out
+  col_area,         ///< two number columns in, the product of their units out
   col_count,
   sequence_same,    ///< a column of any kind in, the same out
   sequence_alike,   ///< a number column in, its unit out

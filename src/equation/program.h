@@ -23,7 +23,7 @@ struct Instruction {
   bool on_text = false;      ///< the operands compared are texts
   bool on_instants = false;  ///< the operands compared are dates, which are no decimals
   bool gives_text = false;
-  double step = 1;  ///< of a rounding
+  double step = 1;                    ///< of a rounding
   std::array<bool, 2> keeps_limit{};  ///< of a comparison: operands whose nulls may keep a limit
   Conversion conversion;
   NullRule nulls;

@@ -180,7 +180,8 @@ class ChartBuilder {
       const double least = up.least - room;
       const double greatest = up.greatest + room;
       const auto include = [&](double height) {
-        if (!measured || chart_.y.wish.logarithmic || (height >= least && height <= greatest)) up.include(height);
+        if (!measured || chart_.y.wish.logarithmic || (height >= least && height <= greatest))
+          up.include(height);
       };
       for (const CurveLine& curve : series.curves) {
         for (std::size_t i = 0; i < curve.x.size(); ++i) {

@@ -32,7 +32,8 @@ std::vector<double> first_places() {
   return places;
 }
 
-// Whether the middle of an interval lies beside the straight line over it, or only some of the three are there.
+// Whether the middle of an interval lies beside the straight line over it, or only some of the three are
+// there.
 bool bends(double left, double middle, double right) {
   const int there = (std::isnan(left) ? 0 : 1) + (std::isnan(middle) ? 0 : 1) + (std::isnan(right) ? 0 : 1);
   if (there < 3) return there > 0;
@@ -95,7 +96,8 @@ void mark_needed(const Samples& samples, std::size_t first, std::size_t last, st
         const double line = curve[begin] + share * (curve[end] - curve[begin]);
         double distance = std::fabs(curve[i] - line);
         // A border of where the curve is must stay.
-        if (std::isnan(distance) && !(std::isnan(curve[i]) && std::isnan(curve[begin]) && std::isnan(curve[end])))
+        if (std::isnan(distance) &&
+            !(std::isnan(curve[i]) && std::isnan(curve[begin]) && std::isnan(curve[end])))
           distance = 1;
         if (!(distance > farthest)) continue;
         farthest = distance;

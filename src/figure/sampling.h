@@ -6,12 +6,12 @@
 
 namespace opensum {
 
-/// Heights of some curves at places along an axis, both from 0 to 1 over the part that is drawn; NaN where a curve
-/// has none. One list for each curve, in step with the places.
+/// Heights of some curves at places along an axis, both from 0 to 1 over the part that is drawn; NaN where a
+/// curve has none. One list for each curve, in step with the places.
 using CurveHeights = std::function<std::vector<std::vector<double>>(const std::vector<double>& places)>;
 
-/// Places from 0 to 1 at which the curves are joined by straight lines without being farther from themselves than
-/// half a pixel of a large figure; only as many as that takes.
+/// Places from 0 to 1 at which the curves are joined by straight lines without being farther from themselves
+/// than half a pixel of a large figure; only as many as that takes.
 std::vector<double> places_to_join(const CurveHeights& heights);
 
 }  // namespace opensum

@@ -235,7 +235,8 @@ class CsvWriter {
           return growing.add(source);
         break;
       case Way::as_text:
-        if (const std::string_view text = text_as_read(written.chunk, i); !needs_quotes(text, options_.delimiter))
+        if (const std::string_view text = text_as_read(written.chunk, i);
+            !needs_quotes(text, options_.delimiter))
           return growing.add(text);
         break;
       case Way::careful:

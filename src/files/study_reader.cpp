@@ -408,8 +408,7 @@ class StudyReader : private KeyReader {
                            read.unreadable_is_null = word_of(e, {"error", "null"}) == 1;
                          }}});
     if (!read.style.is_possible()) {
-      diagnostics_.add(Code::group_sign, entry.place,
-                       {read.style.group, std::string(1, read.style.decimal)});
+      diagnostics_.add(Code::group_sign, entry.place, {read.style.group, std::string(1, read.style.decimal)});
     }
   }
 

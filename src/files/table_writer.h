@@ -44,7 +44,7 @@ std::string json_text(const WrittenSheet& sheet);
 
 /// What became of a workbook in Office Open XML.
 struct WrittenXlsx {
-  std::string fault;           ///< what went wrong; empty when all is well
+  std::string fault;          ///< what went wrong; empty when all is well
   std::size_t shortened = 0;  ///< numbers of 17 significant digits, of which 16 are written
 };
 

@@ -49,7 +49,8 @@ std::optional<PartFacts> read_part(zip_file_t* part) {
     text.erase(0, text.size() - kept);
   }
   const std::size_t last = text.find_last_not_of('\n');
-  facts.closed = last != std::string::npos && std::string_view(text).substr(0, last + 1).ends_with("</" + root + ">");
+  facts.closed =
+      last != std::string::npos && std::string_view(text).substr(0, last + 1).ends_with("</" + root + ">");
   return facts;
 }
 
@@ -57,7 +58,8 @@ std::optional<PartFacts> read_part(zip_file_t* part) {
 
 std::string missing_of_xlsx(const std::string& path, const std::vector<std::size_t>& cells) {
   constexpr const char* kAdvice = "; is the folder for temporary files (TMPDIR, or /tmp) full?";
-  const std::unique_ptr<zip_t, void (*)(zip_t*)> zip(zip_open(path.c_str(), ZIP_RDONLY, nullptr), zip_discard);
+  const std::unique_ptr<zip_t, void (*)(zip_t*)> zip(zip_open(path.c_str(), ZIP_RDONLY, nullptr),
+                                                     zip_discard);
   if (!zip) return std::string("the workbook is not whole") + kAdvice;
   const auto parts = static_cast<zip_uint64_t>(zip_get_num_entries(zip.get(), 0));
   for (zip_uint64_t number = 0; number < parts; ++number) {

@@ -44,8 +44,10 @@ std::vector<std::vector<long double>> powers_of_x(const CurveModel& model, const
     // ((x - centre) / width)^k
     long double binomial = 1;
     for (std::size_t j = k + 1; j-- > 0;) {
-      const long double rest = std::pow(-static_cast<long double>(curve.centre), static_cast<long double>(k - j));
-      combinations[j][k] = binomial * rest / std::pow(static_cast<long double>(curve.width), static_cast<long double>(k));
+      const long double rest =
+          std::pow(-static_cast<long double>(curve.centre), static_cast<long double>(k - j));
+      combinations[j][k] =
+          binomial * rest / std::pow(static_cast<long double>(curve.width), static_cast<long double>(k));
       binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
     }
   }
@@ -208,8 +210,8 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
     rss = fit_linear(model, data, curve);
   } else {
     const bool own = model.kind == CurveKind::equation;
-    SearchResult found = search_parameters(function_of(model), own ? model.start : start_of(model, data), data.x,
-                                           data.y, data.weights, own);
+    SearchResult found = search_parameters(function_of(model), own ? model.start : start_of(model, data),
+                                           data.x, data.y, data.weights, own);
     curve.state = !found.has_values             ? CurveState::no_value
                   : !found.converged            ? CurveState::not_converged
                   : !found.unmoved.empty()      ? CurveState::unmoved
@@ -260,7 +262,8 @@ double curve_error_at(const CurveModel& model, const Curve& curve, double x) {
   const auto& covariance = linear ? curve.coefficient_covariance : curve.covariance;
   long double variance = 0;
   for (std::size_t i = 0; i < gradient.size(); ++i) {
-    for (std::size_t j = 0; j < gradient.size(); ++j) variance += gradient[i] * covariance[i][j] * gradient[j];
+    for (std::size_t j = 0; j < gradient.size(); ++j)
+      variance += gradient[i] * covariance[i][j] * gradient[j];
   }
   return std::sqrt(std::max(0.0, static_cast<double>(variance)));
 }

@@ -83,8 +83,9 @@ struct Curve {
 };
 
 /// Fits a model to points by least squares in y as measured. Linear models by QR; the others by the method of
-/// Levenberg and Marquardt as in MINPACK, from starting values of their own or, for an equation, those given, to
-/// the minimum by steps of Gauss and Newton; from other starts, too, for the one given may lead to a poor place.
+/// Levenberg and Marquardt as in MINPACK, from starting values of their own or, for an equation, those given,
+/// to the minimum by steps of Gauss and Newton; from other starts, too, for the one given may lead to a poor
+/// place.
 Curve fit_curve(const CurveModel& model, const CurveData& data);
 
 /// The value of a fitted curve at x, NaN where it has none.

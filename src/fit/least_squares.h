@@ -22,8 +22,8 @@ struct LinearFit {
 
 /// Fits y as a combination of the columns of `basis`, each as long as y. `weights` are in proportion to
 /// 1/variance; none where it is empty. Householder QR of the columns, each scaled to length 1, in extended
-/// precision: never the normal equations. Columns depend on one another where, at length 1, a combination of them is
-/// shorter than `threshold`.
+/// precision: never the normal equations. Columns depend on one another where, at length 1, a combination of
+/// them is shorter than `threshold`.
 LinearFit linear_fit(const std::vector<std::vector<long double>>& basis, const std::vector<double>& y,
                      const std::vector<double>& weights, long double threshold = 1e-17L);
 

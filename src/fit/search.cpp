@@ -135,8 +135,9 @@ Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters
   return tangent;
 }
 
-// Steps of Gauss and Newton, as long as less and less of the residuals lies along the derivatives (the relative
-// offset of Bates and Watts), which is nothing at the minimum. The sum of squares itself is too flat there to tell.
+// Steps of Gauss and Newton, as long as less and less of the residuals lies along the derivatives (the
+// relative offset of Bates and Watts), which is nothing at the minimum. The sum of squares itself is too flat
+// there to tell.
 Eigen::VectorXd to_minimum(const Residuals& residuals, const Eigen::VectorXd& from) {
   constexpr int kMostSteps = 100;
   Eigen::VectorXd best = from;
@@ -230,7 +231,8 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   const Eigen::VectorXd first =
       Eigen::Map<const Eigen::VectorXd>(start.data(), static_cast<Eigen::Index>(start.size()));
   const std::vector<double>& at_start = residuals.at(first).values;
-  result.has_values = std::all_of(at_start.begin(), at_start.end(), [](double v) { return std::isfinite(v); });
+  result.has_values =
+      std::all_of(at_start.begin(), at_start.end(), [](double v) { return std::isfinite(v); });
   if (!result.has_values) return result;
   Eigen::VectorXd best = best_end(residuals, first);
   if (other_starts) {
@@ -251,7 +253,8 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   for (std::size_t j = 0; j < tangent.columns.size(); ++j) {
     const auto& column = tangent.columns[j];
     const bool moves = std::any_of(column.begin(), column.end(), [](long double d) { return d != 0; });
-    const bool finite = std::all_of(column.begin(), column.end(), [](long double d) { return std::isfinite(d); });
+    const bool finite =
+        std::all_of(column.begin(), column.end(), [](long double d) { return std::isfinite(d); });
     if (!moves || !finite) result.unmoved.push_back(j);
   }
   if (!result.unmoved.empty()) return result;

@@ -65,9 +65,8 @@ std::string fit_text(const FitFacts& fit) {
     }
   }
   if (!fit.residual_sd && !fit.reduced_chi2) return out;
-  out += fit.reduced_chi2
-             ? fmt::format("  reduced χ² {}", number_text(*fit.reduced_chi2, kDigits))
-             : "  residual sd " + with_unit(number_text(*fit.residual_sd, kDigits), fit.y_unit);
+  out += fit.reduced_chi2 ? fmt::format("  reduced χ² {}", number_text(*fit.reduced_chi2, kDigits))
+                          : "  residual sd " + with_unit(number_text(*fit.residual_sd, kDigits), fit.y_unit);
   out += fmt::format(", {} degrees of freedom", fit.degrees_of_freedom);
   if (fit.r2) out += fmt::format(", r2 {}", number_text(*fit.r2, kDigits));
   if (fit.r) out += fmt::format(", r {}", number_text(*fit.r, kDigits));
@@ -94,8 +93,7 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
   for (std::size_t p = 0; p < fits[0].parameters.size(); ++p) {
     add(fits[0].parameters[p].name + in(fits[0].parameters[p].unit), [&](const FitFacts& fit) {
       const FitFacts::Parameter& parameter = fit.parameters[p];
-      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.error_shown)
-                             : "null";
+      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.error_shown) : "null";
     });
   }
   if (fits[0].reduced_chi2) {

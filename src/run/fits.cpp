@@ -29,10 +29,9 @@ std::string state_words(const CurveModel& model, const Curve& curve) {
     case CurveState::too_few:
       return "there are no more points than parameters";
     case CurveState::undetermined:
-      return curve.at_fault.size() == 1
-                 ? "its points do not determine " + listed(model, curve.at_fault)
-                 : "its points do not tell " + listed(model, curve.at_fault) +
-                       " apart: other values of them give the same curve";
+      return curve.at_fault.size() == 1 ? "its points do not determine " + listed(model, curve.at_fault)
+                                        : "its points do not tell " + listed(model, curve.at_fault) +
+                                              " apart: other values of them give the same curve";
     case CurveState::unmoved:
       return "the search ended where the curve does not change with " + listed(model, curve.at_fault) +
              "; try a start nearer to it";

@@ -40,8 +40,7 @@ std::optional<RowMap> matched(const LinkModel& link, const Table& here, const Ta
     const auto [here_name, there_name] = split_keys(pair.text());
     const Column* own = here.find(here_name);
     const Column* other = there.find(there_name);
-    if (own == nullptr || other == nullptr || own->kind != other->kind ||
-        mismatch(own->unit, other->unit)) {
+    if (own == nullptr || other == nullptr || own->kind != other->kind || mismatch(own->unit, other->unit)) {
       return std::nullopt;
     }
     keys.push_back({own, other, conversion(other->unit, own->unit)});

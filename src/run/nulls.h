@@ -56,7 +56,8 @@ class NullsText {
 /// Warns of derived columns that are null in every row, which are seldom meant.
 void warn_of_all_null(const PreparedStudy& study, Diagnostics& diagnostics);
 
-/// Appends the nulls of a sheet that is held in memory to an open file. The error number of a failure, else 0.
+/// Appends the nulls of a sheet that is held in memory to an open file. The error number of a failure, else
+/// 0.
 int write_nulls(const PreparedStudy& study, const RunSheet& sheet, int descriptor);
 
 }  // namespace opensum

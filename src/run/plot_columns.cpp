@@ -153,8 +153,8 @@ class PairFinder {
     if (index < 0) return nullptr;
     const Column& error = sheet.table().columns[static_cast<std::size_t>(index)];
     const Column& column = sheet.table().columns[scope.meant_by(static_cast<std::size_t>(own))];
-    const bool fits = error.kind == Kind::number &&
-                      !mismatch(difference_unit(error.unit), difference_unit(column.unit));
+    const bool fits =
+        error.kind == Kind::number && !mismatch(difference_unit(error.unit), difference_unit(column.unit));
     return fits ? &error : nullptr;
   }
 
@@ -193,8 +193,7 @@ std::optional<double> range_end(const Passage& end, AxisKind kind, const Unit& u
   const auto quantity = read_quantity(text, units);
   if (quantity && std::isfinite(quantity->value)) {
     if (!quantity->unit_stated) return quantity->value;
-    if (!mismatch(quantity->unit, unit))
-      return conversion(quantity->unit, unit)(quantity->value);
+    if (!mismatch(quantity->unit, unit)) return conversion(quantity->unit, unit)(quantity->value);
   }
   diagnostics.add(Code::plot_range, end.place(), {text, unit.is_one() ? "a plain number" : unit.text()});
   return std::nullopt;

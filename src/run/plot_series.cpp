@@ -239,8 +239,7 @@ class ChartMaker {
     if (pair.x != nullptr && pair.x->kind == Kind::number && axes_.x_kind == AxisKind::number)
       to.x = conversion(pair.x->unit, axes_.x_unit);
     if (pair.y != nullptr) to.y = conversion(pair.y->unit, up);
-    if (pair.y_error != nullptr)
-      to.error = conversion(step_unit(pair.y_error->unit), step_unit(up));
+    if (pair.y_error != nullptr) to.error = conversion(step_unit(pair.y_error->unit), step_unit(up));
     if (fit.fit != nullptr) to.residual = conversion(step_unit(fit.fit->y.unit), difference_unit(up));
     return to;
   }
@@ -338,14 +337,15 @@ class ChartMaker {
     }
   }
 
-  // A curve, and its band if it has one, at as many places as it takes to draw it; its x are shares of the way along
-  // the axis.
+  // A curve, and its band if it has one, at as many places as it takes to draw it; its x are shares of the
+  // way along the axis.
   CurveLine drawn_curve(const PlotPair& pair, const CurveHeights& heights) const {
     const ScaleWish& wish = wish_up(pair);
     const auto [low, high] = shown_heights(pair);
     const auto share_up = [&, from = low, to = high](double y) {
       if (wish.logarithmic && y <= 0) return std::isnan(y) ? y : kNone;
-      const double share = wish.logarithmic ? std::log(y / from) / std::log(to / from) : (y - from) / (to - from);
+      const double share =
+          wish.logarithmic ? std::log(y / from) / std::log(to / from) : (y - from) / (to - from);
       // What is far outside need not be drawn well.
       return std::clamp(share, -1.0, 2.0);
     };
@@ -377,7 +377,8 @@ class ChartMaker {
     return line;
   }
 
-  // The heights between which a curve is looked at: what the axis is asked to show, or else those of the points.
+  // The heights between which a curve is looked at: what the axis is asked to show, or else those of the
+  // points.
   std::pair<double, double> shown_heights(const PlotPair& pair) const {
     const ScaleWish& wish = wish_up(pair);
     const Conversion to_axis = pair.y == nullptr ? Conversion() : conversion(pair.y->unit, unit_up(pair));
@@ -458,7 +459,8 @@ class ChartMaker {
     const Conversion to_own = conversion(axes_.x_unit, pair.x->unit);
     const Conversion to_y = conversion(pair.y->unit, unit_up(pair));
     const auto place = [&](double share) {
-      return axes_.x.logarithmic ? least * std::pow(greatest / least, share) : least + (greatest - least) * share;
+      return axes_.x.logarithmic ? least * std::pow(greatest / least, share)
+                                 : least + (greatest - least) * share;
     };
     const auto heights = [&](const std::vector<double>& shares) {
       std::vector<double> x;

@@ -176,7 +176,8 @@ class SheetWriter {
       alternative("if it has a unit, such as this one", "unit = \"g\"");
     }
     for (const ReadingHint& hint : hints_) {
-      if (hint.column == column.symbol && !hint.key.starts_with("decimal_char")) alternative(hint.words, hint.key);
+      if (hint.column == column.symbol && !hint.key.starts_with("decimal_char"))
+        alternative(hint.words, hint.key);
     }
   }
 

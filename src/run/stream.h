@@ -1,5 +1,5 @@
-// A sheet that is computed and written a block of rows at a time: one pass for the functions of whole columns,
-// where there are any, and one that computes and writes every row.
+// A sheet that is computed and written a block of rows at a time: one pass for the functions of whole
+// columns, where there are any, and one that computes and writes every row.
 #pragma once
 
 #include <memory>

@@ -309,8 +309,7 @@ void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
           parameter.error_unit = error_unit.text();
           if (fitted) {
             parameter.standard_error = curve.standard_errors[p];
-            parameter.error_shown =
-                conversion(fit.types[p].unit, error_unit, true)(curve.standard_errors[p]);
+            parameter.error_shown = conversion(fit.types[p].unit, error_unit, true)(curve.standard_errors[p]);
           }
           one.parameters.push_back(std::move(parameter));
         }

@@ -128,8 +128,8 @@ void add_name(Scope& scope, const std::string& name, Type type) {
   scope.columns.push_back(std::move(entry));
 }
 
-// What x is in an expression: as in an equation, so that a temperature in °C is a reading on a scale; a date is
-// the time since the first fitted row.
+// What x is in an expression: as in an equation, so that a temperature in °C is a reading on a scale; a date
+// is the time since the first fitted row.
 Type type_of_x(const Type& x) { return x.kind == Kind::date ? of_unit(second()) : x; }
 
 // What an expression in x may name: x, constants and formulas.
@@ -187,8 +187,8 @@ bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diag
   return true;
 }
 
-// The names in a model, in order, that are neither x nor constants: parameters, which need a start. Empty for a
-// text that is a lone word or no expression.
+// The names in a model, in order, that are neither x nor constants: parameters, which need a start. Empty for
+// a text that is a lone word or no expression.
 std::string names_without_start(const Passage& text, const CheckContext& context) {
   Diagnostics of_parsing;
   const NodePtr expression = parse_expression(text, of_parsing);
@@ -321,8 +321,9 @@ FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::stri
     view.fit = static_cast<int>(i);
     view.grouped = fit.model->by.has_value();
     view.parameters = fit.curve.names;
-    view.statistics = {fit.model->weighted_by_uncertainty() ? FitStatistic::reduced_chi2 : FitStatistic::residual_sd,
-                       FitStatistic::n, FitStatistic::degrees_of_freedom};
+    view.statistics = {
+        fit.model->weighted_by_uncertainty() ? FitStatistic::reduced_chi2 : FitStatistic::residual_sd,
+        FitStatistic::n, FitStatistic::degrees_of_freedom};
     if (fit.curve.kind != CurveKind::proportional) view.statistics.push_back(FitStatistic::r2);
     if (fit.curve.kind == CurveKind::line) view.statistics.push_back(FitStatistic::r);
     view.types = fit.types;

@@ -241,16 +241,18 @@ class HeadingReader {
     for (std::size_t row = 0; row < looked; ++row) {
       const std::vector<std::string_view> words = words_of(cells[row]);
       if (words.size() != width) return false;
-      numbers += static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
-        return read_number(word).fault == NumberFault::none;
-      }));
+      numbers +=
+          static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
+            return read_number(word).fault == NumberFault::none;
+          }));
     }
     return width > 1 && numbers * 2 > looked * width;
   }
 
   // What to say about a unit that is none that is known.
   static std::string advice(const HeaderReading& reading, const std::string& symbol) {
-    if (!reading.meant.empty()) return "say unit = " + toml_quoted(reading.meant) + " for the column " + symbol;
+    if (!reading.meant.empty())
+      return "say unit = " + toml_quoted(reading.meant) + " for the column " + symbol;
     if (!reading.choices.empty()) return "say its unit for the column " + symbol + ": " + reading.choices;
     return "say unit = \"…\" for the column " + symbol + ", or define it under [units]";
   }

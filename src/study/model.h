@@ -25,8 +25,8 @@ struct ColumnSettings {
   std::optional<Passage> unit;
   std::optional<std::string> label;
   std::optional<Kind> kind;
-  bool duration = false;              ///< the kind is a duration: a number in a unit of time, or hh:mm:ss
-  std::optional<Passage> format;      ///< of dates, as for strftime
+  bool duration = false;          ///< the kind is a duration: a number in a unit of time, or hh:mm:ss
+  std::optional<Passage> format;  ///< of dates, as for strftime
   std::optional<std::vector<std::string>> missing;
   std::optional<std::vector<std::string>> values;  ///< the cells of a column that is typed into the study
   std::optional<int> digits;                       ///< significant, or -1 for the shortest round-trip

@@ -8,9 +8,9 @@
 #include <map>
 
 #include "message/quoting.h"
-#include "table/header_units.h"
 #include "table/date_format.h"
 #include "table/date_text.h"
+#include "table/header_units.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -18,12 +18,12 @@ namespace {
 
 constexpr std::size_t kLongestFooter = 5;
 // How days and times of day are written; either comes first.
-constexpr std::array kDayForms = {"%d.%m.%Y", "%d.%m.%y", "%d/%m/%Y", "%m/%d/%Y", "%d/%m/%y", "%m/%d/%y",
-                                  "%d-%m-%Y", "%m-%d-%Y", "%d-%m-%y", "%m-%d-%y", "%Y/%m/%d", "%Y.%m.%d",
-                                  "%Y%m%d",   "%d %b %Y", "%d-%b-%Y", "%d-%b-%y", "%d %b %y", "%b %d, %Y",
+constexpr std::array kDayForms = {"%d.%m.%Y", "%d.%m.%y",    "%d/%m/%Y", "%m/%d/%Y", "%d/%m/%y", "%m/%d/%y",
+                                  "%d-%m-%Y", "%m-%d-%Y",    "%d-%m-%y", "%m-%d-%y", "%Y/%m/%d", "%Y.%m.%d",
+                                  "%Y%m%d",   "%d %b %Y",    "%d-%b-%Y", "%d-%b-%y", "%d %b %y", "%b %d, %Y",
                                   "%b %d %Y", "%a %d %b %Y", "%Y-%j"};
-constexpr std::array kTimeForms = {"", " %H:%M", " %H:%M:%S", " %I:%M %p", " %I:%M:%S %p", "T%H:%M:%S", ", %H:%M",
-                                   ", %H:%M:%S"};
+constexpr std::array kTimeForms = {"",          " %H:%M",  " %H:%M:%S", " %I:%M %p", " %I:%M:%S %p",
+                                   "T%H:%M:%S", ", %H:%M", ", %H:%M:%S"};
 // Other forms are tried on so many cells before they are tried on all.
 constexpr std::size_t kSample = 60;
 // Numbers that loggers write where they have no value.
@@ -143,8 +143,7 @@ class Finder {
       }
     }
     const auto offer = [&](const std::string& words, const std::string& form) {
-      hints_.push_back({column.symbol, words,
-                        "--date-format " + shell_word(column.symbol + "=" + form),
+      hints_.push_back({column.symbol, words, "--date-format " + shell_word(column.symbol + "=" + form),
                         fmt::format("format = {}", toml_quoted(form))});
     };
     if (fitting.size() > 1) {
@@ -196,9 +195,10 @@ class Finder {
                 [&](std::string_view c) { return read_number(c, style).fault == NumberFault::none; })) {
         continue;
       }
-      hints_.push_back({column.symbol, "its cells look like numbers with a sign between thousands",
-                        fmt::format("--decimal-char {} --group-char {}", style.decimal, shell_word(style.group)),
-                        fmt::format("decimal_char = \"{}\", group_char = \"{}\"", style.decimal, style.group)});
+      hints_.push_back(
+          {column.symbol, "its cells look like numbers with a sign between thousands",
+           fmt::format("--decimal-char {} --group-char {}", style.decimal, shell_word(style.group)),
+           fmt::format("decimal_char = \"{}\", group_char = \"{}\"", style.decimal, style.group)});
       return;
     }
     if (most(column, [](std::string_view c) { return read_duration(c).has_value(); })) {

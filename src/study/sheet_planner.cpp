@@ -366,7 +366,8 @@ void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
     where.self = static_cast<int>(fill.measured);
     const CheckedPtr tree = opensum::check_fill(*expression, rule, where, diagnostics_);
     if (!tree) continue;
-    if (tree->type.clock) plan_.scope.columns[fill.filled].type.clock = table_.columns[fill.filled].clock = true;
+    if (tree->type.clock)
+      plan_.scope.columns[fill.filled].type.clock = table_.columns[fill.filled].clock = true;
     fill.texts.push_back(rule);
     fill.rules.push_back(compile(*tree));
   }

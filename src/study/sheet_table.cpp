@@ -148,7 +148,8 @@ class TableBuilder {
       if (settings->duration) settle_duration(*settings, column, rules);
       column.digits = settings->digits.value_or(0);
     }
-    rules.percent = column.unit.is_dimensionless() && column.unit.factor == Factor::integer(1) / Factor::integer(100);
+    rules.percent =
+        column.unit.is_dimensionless() && column.unit.factor == Factor::integer(1) / Factor::integer(100);
     rules.missing.insert(rules.missing.end(), read.missing_also.begin(), read.missing_also.end());
     return rules;
   }

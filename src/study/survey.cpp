@@ -87,7 +87,8 @@ class Survey {
     if (!to.reading.clean) return;
     to.notes.assign(columns_.size(), {});
     for (std::size_t i = 0; i < columns_.size(); ++i) {
-      if (kinds[i]) to.notes[i] = readers_[i].read(*kinds[i], to.rows.columns[i], to.rows.lines, 0, nullptr, nullptr);
+      if (kinds[i])
+        to.notes[i] = readers_[i].read(*kinds[i], to.rows.columns[i], to.rows.lines, 0, nullptr, nullptr);
     }
   }
 

@@ -35,8 +35,8 @@ std::optional<double> seconds_of(const CalendarDate& date);
 /// The result may lie outside the calendar.
 double shifted(double seconds, std::int64_t months);
 
-/// The greatest number of whole years by which `from` can be shifted towards `to` without passing it; negative
-/// where `to` is the earlier one.
+/// The greatest number of whole years by which `from` can be shifted towards `to` without passing it;
+/// negative where `to` is the earlier one.
 double whole_years(double from, double to);
 
 /// The first instant of the period that a date lies in. Weeks begin on Monday.

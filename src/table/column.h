@@ -58,12 +58,19 @@ struct Column {
   std::string symbol;
   std::string label;
   std::string header;  ///< as the source has it; empty for derived columns
-  Kind kind = Kind::number;
   Unit unit;
+  Kind kind = Kind::number;
   bool unit_stated = false;  ///< a unit was given, be it `1`
   bool measured = true;
   /// Row by row what a link leads to: for equations, never written.
   bool linked = false;
+  /// Every known cell is written as a plain decimal number, but for blanks around it.
+  bool cells_are_plain = false;
+  /// Cells that cannot be read are null because the study says so; else they are written as they stand.
+  bool unreadable_is_null = false;
+  bool clock = false;  ///< of dates: they are written with their time of day, at midnight too
+  /// Of dates whose clocks are ahead of UTC by unlike times: they are instants of UTC.
+  bool in_utc = false;
   /// The symbol of the measured column of which this one has the gaps filled; empty for others.
   std::string fills;
   OriginId origin = 0;
@@ -75,19 +82,12 @@ struct Column {
   int digits = 0;
 
   NumberStyle style;  ///< in which its cells are written
-  /// Every known cell is written as a plain decimal number, but for blanks around it.
-  bool cells_are_plain = false;
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
   /// Cells with an uncertainty in brackets, which is left out, and the first of them.
   std::size_t uncertain_cells = 0;
   UnreadableCell first_uncertain;
-  /// Cells that cannot be read are null because the study says so; else they are written as they stand.
-  bool unreadable_is_null = false;
-  bool clock = false;  ///< of dates: they are written with their time of day, at midnight too
-  /// Of dates whose clocks are ahead of UTC by unlike times: they are instants of UTC.
-  bool in_utc = false;
   /// Cells with and without an offset from UTC, which cannot be put in order.
   std::string mixed_clocks;
   std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise
@@ -98,8 +98,8 @@ struct Column {
   std::string_view text(std::size_t row) const { return chunks[row / kChunkRows].texts[row % kChunkRows]; }
   Null null(std::size_t row) const { return chunks[row / kChunkRows].null_at(row % kChunkRows); }
   std::size_t null_count() const;
-  /// The bytes of a measured cell that could not be read as one of the column, which is written as it was read;
-  /// empty for all others, also where the study says that such cells are null.
+  /// The bytes of a measured cell that could not be read as one of the column, which is written as it was
+  /// read; empty for all others, also where the study says that such cells are null.
   std::string_view unread(std::size_t row) const;
   /// `label [unit]`, as written at the head of the column.
   std::string title() const;

@@ -186,10 +186,12 @@ class Reader {
     const std::size_t begin = at_;
     if (!digits(1, 2, 0, 60, whole)) return false;
     into = whole;
-    if (at_ + 1 < text_.size() && (text_[at_] == '.' || text_[at_] == ',') && std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0) {
+    if (at_ + 1 < text_.size() && (text_[at_] == '.' || text_[at_] == ',') &&
+        std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0) {
       std::string number(text_.substr(begin, at_ - begin));
       number += '.';
-      for (++at_; at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0; ++at_) number += text_[at_];
+      for (++at_; at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0; ++at_)
+        number += text_[at_];
       into = read_number(number).value;
     }
     return true;

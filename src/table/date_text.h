@@ -16,19 +16,19 @@ struct WrittenDate {
   double utc() const { return clock - offset.value_or(0); }
 };
 
-/// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T and a
-/// decimal comma, offset `+02:00`).
+/// Reads an ISO 8601 date or date-time (`2031-04-02`, `2031-04-02T10:20:30.5Z`, also with a blank for the T
+/// and a decimal comma, offset `+02:00`).
 std::optional<WrittenDate> read_iso_date(std::string_view text);
 
 /// The same as an instant: seconds since 1970-01-01 00:00, of UTC where an offset is written.
 std::optional<double> read_date(std::string_view text);
 
-/// Reads `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fff` (hours may be over 24; a sign may stand before; a clock of 12 hours
-/// has AM or PM behind) as seconds.
+/// Reads `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fff` (hours may be over 24; a sign may stand before; a clock of 12
+/// hours has AM or PM behind) as seconds.
 std::optional<double> read_duration(std::string_view text);
 
-/// A date as ISO 8601, with the time to the needed fraction of a second: always where `clock` is true, else for
-/// dates that are not at midnight.
+/// A date as ISO 8601, with the time to the needed fraction of a second: always where `clock` is true, else
+/// for dates that are not at midnight.
 std::string date_text(double seconds, bool clock = false);
 
 }  // namespace opensum

@@ -23,8 +23,8 @@ constexpr double kLargestExactInteger = 9007199254740992.0;  // 2^53
 // So many powers of ten times the digits of a number fit into a word of 128 bits.
 constexpr int kMostShift = 19;
 
-// Whether a size is taken as the double that it is: whole numbers of up to 16 digits, and what lies between the
-// largest of these.
+// Whether a size is taken as the double that it is: whole numbers of up to 16 digits, and what lies between
+// the largest of these.
 bool is_exact(double size) {
   return size < kFirstOfSeventeenDigits && (size >= kFirstOfSixteenDigits || size == std::floor(size));
 }
@@ -102,7 +102,8 @@ double value_of(Wide digits, int exponent) {
             kExactPowers[static_cast<std::size_t>(-exponent)];
   } else {
     std::string text;
-    for (Wide rest = digits; rest > 0; rest /= 10) text += static_cast<char>('0' + static_cast<int>(rest % 10));
+    for (Wide rest = digits; rest > 0; rest /= 10)
+      text += static_cast<char>('0' + static_cast<int>(rest % 10));
     std::reverse(text.begin(), text.end());
     const auto read = [&](int scale) {
       const std::string all = (text.empty() ? "0" : text) + fmt::format("e{}", scale);

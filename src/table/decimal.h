@@ -1,17 +1,19 @@
-// Numbers as the decimals that people typed. In a double 0.11 cm and 1.1 mm are not quite the same, nor is 0.3 over
-// 0.1 quite three; so numbers are compared, matched and rounded as they stand at 15 significant digits, and whole
-// numbers of up to 16 digits exactly.
+// Numbers as the decimals that people typed. In a double 0.11 cm and 1.1 mm are not quite the same, nor is
+// 0.3 over 0.1 quite three; so numbers are compared, matched and rounded as they stand at 15 significant
+// digits, and whole numbers of up to 16 digits exactly.
 #pragma once
 
 #include <cstdint>
 
 namespace opensum {
 
-/// The double nearest to what a number is at 15 significant digits; the number itself where that is whole and a
-/// double holds it exactly. -0 becomes 0. Numbers of the same decimal become the same double, and order is kept.
+/// The double nearest to what a number is at 15 significant digits; the number itself where that is whole and
+/// a double holds it exactly. -0 becomes 0. Numbers of the same decimal become the same double, and order is
+/// kept.
 double as_typed(double value);
 
-/// Whether two numbers are so near that they may be the same decimal; those that are not compare as they stand.
+/// Whether two numbers are so near that they may be the same decimal; those that are not compare as they
+/// stand.
 inline bool may_be_same(double a, double b) {
   const double distance = a > b ? a - b : b - a;
   const double size = (a < 0 ? -a : a) + (b < 0 ? -b : b);

@@ -16,7 +16,7 @@ namespace opensum {
 namespace {
 
 constexpr std::array kReserved = {"codata", "fit", "self", "null", "true", "false",
-                                  "pi",    "and", "or",   "not",  "in",   "for"};
+                                  "pi",     "and", "or",   "not",  "in",   "for"};
 
 }  // namespace
 

@@ -93,9 +93,11 @@ bool is_made_up(std::string_view symbol) {
   if (symbol.size() < 2) return false;
   const char prefix = symbol.front();
   const std::string_view rest = symbol.substr(1);
-  const bool known_whole = std::any_of(
-      catalogue_units().begin(), catalogue_units().end(), [&](const CatalogueUnit& entry) {
-        return symbol == entry.symbol || (' ' + std::string(entry.aliases) + ' ').find(' ' + std::string(symbol) + ' ') != std::string::npos;
+  const bool known_whole =
+      std::any_of(catalogue_units().begin(), catalogue_units().end(), [&](const CatalogueUnit& entry) {
+        return symbol == entry.symbol ||
+               (' ' + std::string(entry.aliases) + ' ').find(' ' + std::string(symbol) + ' ') !=
+                   std::string::npos;
       });
   if (known_whole) return false;
   switch (prefix) {
@@ -154,8 +156,8 @@ bool looks_like_unit(std::string_view text, const UnitReading& reading, const Un
   const bool has_sign = text.find_first_of("/^*") != std::string_view::npos ||
                         text.find("·") != std::string_view::npos || text.find("µ") != std::string_view::npos;
   const auto symbols = symbols_in(text);
-  const bool some_known =
-      std::any_of(symbols.begin(), symbols.end(), [&](std::string_view symbol) { return units.knows(symbol); });
+  const bool some_known = std::any_of(symbols.begin(), symbols.end(),
+                                      [&](std::string_view symbol) { return units.knows(symbol); });
   return has_sign && some_known && !std::all_of(symbols.begin(), symbols.end(), is_single_letter);
 }
 
@@ -179,7 +181,8 @@ bool speaks_of_temperature(std::string_view label) {
   if (contains_any(small, {"temp", "dew point", "dewpoint", "wet bulb", "dry bulb", "melting", "boiling"}))
     return true;
   if (small.empty() || small.front() != 't') return false;
-  constexpr std::array<std::string_view, 9> kAfterT = {"max", "min", "avg", "mean", "in", "out", "air", "amb", "set"};
+  constexpr std::array<std::string_view, 9> kAfterT = {"max", "min", "avg", "mean", "in",
+                                                       "out", "air", "amb", "set"};
   const std::string_view rest = std::string_view(label).substr(1);
   return rest.empty() || !is_ascii_letter(rest.front()) || is_one_of(kAfterT, lower_case(rest));
 }
@@ -190,7 +193,8 @@ bool speaks_of_difference(std::string_view label) {
 
 // Ratios of elements and the like, as in `C/N`.
 bool is_ratio_of_names(std::string_view label, std::string_view text) {
-  constexpr std::array<std::string_view, 9> kRatios = {"S/N", "C/N", "N/C", "H/C", "O/C", "C/H", "C/S", "N/S", "S/C"};
+  constexpr std::array<std::string_view, 9> kRatios = {"S/N", "C/N", "N/C", "H/C", "O/C",
+                                                       "C/H", "C/S", "N/S", "S/C"};
   return is_one_of(kRatios, std::string(label) + '/' + std::string(text));
 }
 
@@ -293,7 +297,8 @@ class HeaderReader {
     constexpr std::array<std::string_view, 4> kRemarks = {"g", "a", "abs", "gauge"};
     if (split.form != Form::round || !split.attached || !is_one_of(kRemarks, split.text)) return false;
     const std::size_t space = split.label.rfind(' ');
-    const std::string_view word = space == std::string_view::npos ? split.label : split.label.substr(space + 1);
+    const std::string_view word =
+        space == std::string_view::npos ? split.label : split.label.substr(space + 1);
     const UnitReading unit = units_.read(word);
     if (!unit.unit || !(unit.unit->dimension == units_.read("Pa").unit->dimension)) return false;
     reading.bracketed = std::string(word) + '(' + std::string(split.text) + ')';
@@ -302,7 +307,8 @@ class HeaderReader {
   }
 
   void doubt_unknown(const Split& split, const UnitReading& unit, HeaderReading& reading) const {
-    const bool may_be_slip = split.form == Form::square || (split.form == Form::round && !is_single_letter(split.text));
+    const bool may_be_slip =
+        split.form == Form::square || (split.form == Form::round && !is_single_letter(split.text));
     const std::string meant = may_be_slip ? units_.meant_by(split.text) : std::string();
     if (!meant.empty()) return doubt(reading, HeaderDoubt::nearly_unit, meant);
     const bool square = split.form == Form::square;
@@ -316,7 +322,8 @@ class HeaderReader {
   // nothing speaks against it.
   std::string other_meaning(const Split& split, const Unit& unit) const {
     const std::string text(split.text);
-    if (split.form == Form::round && split.attached && is_single_letter(split.label) && text == "t") return text;
+    if (split.form == Form::round && split.attached && is_single_letter(split.label) && text == "t")
+      return text;
     if (split.form != Form::solidus) return {};
     const std::string whole = std::string(split.label) + '/' + text;
     if (split.attached) {
@@ -344,7 +351,8 @@ class HeaderReader {
       const bool all_units = all_of(members, [&](std::size_t i) { return readings_[i].unit_stated; });
       const bool one_dimension =
           all_of(members, [&](std::size_t i) { return readings_[i].unit.dimension == first; });
-      const bool all_name_like = all_of(members, [&](std::size_t i) { return is_name_like(splits_[i].text); });
+      const bool all_name_like =
+          all_of(members, [&](std::size_t i) { return is_name_like(splits_[i].text); });
       if (all_units && (one_dimension || !all_name_like)) continue;
       for (const std::size_t i : members) {
         const bool in_question = readings_[i].unit_stated || readings_[i].doubt == HeaderDoubt::either;
@@ -385,8 +393,8 @@ class HeaderReader {
 UnitReading read_header_unit(std::string_view text, const UnitSystem& units) {
   UnitReading reading = units.read(text);
   if (!reading.unit) return reading;
-  const bool made_up = std::any_of(
-      reading.unit->parts.begin(), reading.unit->parts.end(), [&](const UnitPart& part) {
+  const bool made_up =
+      std::any_of(reading.unit->parts.begin(), reading.unit->parts.end(), [&](const UnitPart& part) {
         return !units.own_units().contains(part.symbol) && is_made_up(part.symbol);
       });
   if (made_up) {

@@ -37,8 +37,8 @@ struct HeaderReading {
 /// where the label speaks of a temperature, and doubted elsewhere.
 std::vector<HeaderReading> read_headers(const std::vector<std::string>& headers, const UnitSystem& units);
 
-/// A unit that a text by itself is taken for in a header or a units row: nothing where symbols run together or
-/// a prefix that nobody uses would make one up (`RH`, `PV`, `ZN`).
+/// A unit that a text by itself is taken for in a header or a units row: nothing where symbols run together
+/// or a prefix that nobody uses would make one up (`RH`, `PV`, `ZN`).
 UnitReading read_header_unit(std::string_view text, const UnitSystem& units);
 
 }  // namespace opensum

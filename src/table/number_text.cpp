@@ -63,9 +63,8 @@ NumberReading read_number(std::string_view text) {
 }
 
 bool NumberStyle::is_possible() const {
-  const auto characters = std::count_if(group.begin(), group.end(), [](char c) {
-    return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U;
-  });
+  const auto characters = std::count_if(
+      group.begin(), group.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; });
   return characters <= 1 && group != std::string(1, decimal) && !is_digit(decimal) &&
          (group.empty() || !is_digit(group[0]));
 }

@@ -176,8 +176,7 @@ struct CellReader::Rules {
 };
 
 CellReader::CellReader(const CellRules& rules, OriginId origin)
-    : rules_(new Rules{rules, MissingTokens(rules)}),
-      origin_(origin) {}
+    : rules_(new Rules{rules, MissingTokens(rules)}), origin_(origin) {}
 
 CellReader::~CellReader() = default;
 CellReader::CellReader(CellReader&&) noexcept = default;
@@ -226,9 +225,10 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
     }
     const std::string_view cell = trimmed(cells[i]);
     double& value = chunk == nullptr || kind == Kind::text ? unused : chunk->numbers[i];
-    const Reason reason = kind == Kind::number
-                              ? read_as_number(cell, lines[i], rules_->missing, rules_->rules, value, notes)
-                              : read_as_other(kind, cell, lines[i], rules_->missing, rules_->rules, value, notes);
+    const Reason reason =
+        kind == Kind::number
+            ? read_as_number(cell, lines[i], rules_->missing, rules_->rules, value, notes)
+            : read_as_other(kind, cell, lines[i], rules_->missing, rules_->rules, value, notes);
     if (reason == Reason::none) continue;
     if (chunk != nullptr) {
       if (chunk->nulls.empty()) chunk->nulls.resize(size);
@@ -256,7 +256,8 @@ void DateNotes::add(const WrittenDate& date, std::string_view cell, std::size_t 
 
 void DateNotes::add(const DateNotes& next) {
   has_clock = has_clock || next.has_clock;
-  offsets_differ = offsets_differ || next.offsets_differ || (offset && next.offset && *offset != *next.offset);
+  offsets_differ =
+      offsets_differ || next.offsets_differ || (offset && next.offset && *offset != *next.offset);
   if (!offset) offset = next.offset;
   if (!with_offset) with_offset = next.with_offset;
   if (!without_offset) without_offset = next.without_offset;

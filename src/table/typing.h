@@ -16,7 +16,8 @@ namespace opensum {
 
 /// What the researcher says about the cells of a column.
 struct CellRules {
-  /// Tokens that stand for a missing value, in these cases of their letters; numbers among them match by value.
+  /// Tokens that stand for a missing value, in these cases of their letters; numbers among them match by
+  /// value.
   std::vector<std::string> missing;
   /// Further ones that do so among numbers and dates alone.
   std::vector<std::string> missing_quantities = {};
@@ -24,7 +25,7 @@ struct CellRules {
   NumberStyle style = {};
   std::optional<DateFormat> date_format = {};  ///< beside ISO 8601
   bool dates_in_utc = false;  ///< dates are converted to UTC; else they are as their clocks show them
-  bool percent = false;  ///< the column's unit is %, so that cells may repeat it
+  bool percent = false;       ///< the column's unit is %, so that cells may repeat it
   /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
   double second = 0;
 };
@@ -36,7 +37,7 @@ std::vector<std::string> default_missing_quantities();
 
 /// What dates came to.
 struct DateNotes {
-  bool has_clock = false;  ///< some have a time of day
+  bool has_clock = false;        ///< some have a time of day
   std::optional<double> offset;  ///< the first that is written
   bool offsets_differ = false;
   /// The first cells with and without an offset from UTC.
@@ -53,7 +54,7 @@ struct CellNotes {
   std::size_t numbers = 0;
   std::size_t dates = 0;
   std::size_t truths = 0;
-  std::size_t other_forms = 0;  ///< numbers that are no plain decimal ones
+  std::size_t other_forms = 0;    ///< numbers that are no plain decimal ones
   std::size_t uncertainties = 0;  ///< numbers with an uncertainty in brackets
   std::optional<UnreadableCell> first_uncertain;
   /// Missing because their number is one of those that stand for it.
@@ -81,8 +82,8 @@ class CellReader {
 
   /// Reads cells as a kind. `lines` are those of the cells, `first_row` the place of the first among all.
   /// Where a chunk is given it takes up values, nulls and the cells themselves. Texts are in Unicode's normal
-  /// form C, so that the same letters are the same text however a file composes them; `made` keeps those whose
-  /// cells are in another form, and belongs to all chunks of a column.
+  /// form C, so that the same letters are the same text however a file composes them; `made` keeps those
+  /// whose cells are in another form, and belongs to all chunks of a column.
   CellNotes read(Kind kind, std::span<const std::string_view> cells, std::span<const std::size_t> lines,
                  std::size_t first_row, Chunk* chunk, const std::shared_ptr<MadeTexts>& made) const;
 

@@ -166,14 +166,18 @@ constexpr std::array kUnits = {
 };
 
 constexpr std::array kPrefixes = {
-    CataloguePrefix{"da", "deca", 1},  CataloguePrefix{"h", "hecto", 2},   CataloguePrefix{"k", "kilo", 3},
-    CataloguePrefix{"M", "mega", 6},   CataloguePrefix{"G", "giga", 9},   CataloguePrefix{"T", "tera", 12},
-    CataloguePrefix{"P", "peta", 15},  CataloguePrefix{"E", "exa", 18},  CataloguePrefix{"Z", "zetta", 21},
-    CataloguePrefix{"Y", "yotta", 24},  CataloguePrefix{"R", "ronna", 27},  CataloguePrefix{"Q", "quetta", 30},
-    CataloguePrefix{"d", "deci", -1},  CataloguePrefix{"c", "centi", -2},  CataloguePrefix{"m", "milli", -3},
-    CataloguePrefix{"µ", "micro", -6},  CataloguePrefix{"u", "micro", -6},  CataloguePrefix{"n", "nano", -9},
-    CataloguePrefix{"p", "pico", -12}, CataloguePrefix{"f", "femto", -15}, CataloguePrefix{"a", "atto", -18},
-    CataloguePrefix{"z", "zepto", -21}, CataloguePrefix{"y", "yocto", -24}, CataloguePrefix{"r", "ronto", -27},
+    CataloguePrefix{"da", "deca", 1},    CataloguePrefix{"h", "hecto", 2},
+    CataloguePrefix{"k", "kilo", 3},     CataloguePrefix{"M", "mega", 6},
+    CataloguePrefix{"G", "giga", 9},     CataloguePrefix{"T", "tera", 12},
+    CataloguePrefix{"P", "peta", 15},    CataloguePrefix{"E", "exa", 18},
+    CataloguePrefix{"Z", "zetta", 21},   CataloguePrefix{"Y", "yotta", 24},
+    CataloguePrefix{"R", "ronna", 27},   CataloguePrefix{"Q", "quetta", 30},
+    CataloguePrefix{"d", "deci", -1},    CataloguePrefix{"c", "centi", -2},
+    CataloguePrefix{"m", "milli", -3},   CataloguePrefix{"µ", "micro", -6},
+    CataloguePrefix{"u", "micro", -6},   CataloguePrefix{"n", "nano", -9},
+    CataloguePrefix{"p", "pico", -12},   CataloguePrefix{"f", "femto", -15},
+    CataloguePrefix{"a", "atto", -18},   CataloguePrefix{"z", "zepto", -21},
+    CataloguePrefix{"y", "yocto", -24},  CataloguePrefix{"r", "ronto", -27},
     CataloguePrefix{"q", "quecto", -30},
 };
 

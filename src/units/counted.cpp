@@ -29,15 +29,15 @@ void take_turns(Counted& counted, const Rational& amount) {
 }  // namespace
 
 Counted operator*(const Counted& a, const Counted& b) {
-  return {a.turns + b.turns, a.cycles + b.cycles, a.angle + b.angle,
-          a.decays + b.decays, a.pi + b.pi, a.per_cycle + b.per_cycle};
+  return {a.turns + b.turns,   a.cycles + b.cycles, a.angle + b.angle,
+          a.decays + b.decays, a.pi + b.pi,         a.per_cycle + b.per_cycle};
 }
 
 Counted operator/(const Counted& a, const Counted& b) { return a * b.power(-1); }
 
 Counted Counted::power(const Rational& exponent) const {
-  return {turns * exponent, cycles * exponent, angle * exponent,
-          decays * exponent, pi * exponent, per_cycle * exponent};
+  return {turns * exponent,  cycles * exponent, angle * exponent,
+          decays * exponent, pi * exponent,     per_cycle * exponent};
 }
 
 Counted paired(Counted counted, bool alone) {

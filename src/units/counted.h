@@ -1,5 +1,5 @@
-// What a quantity counts beside its dimension: turns, angles and decays, all of them plain numbers in algebra,
-// yet a turn is 2 pi radians, so that taking one for the other would be wrong by that factor.
+// What a quantity counts beside its dimension: turns, angles and decays, all of them plain numbers in
+// algebra, yet a turn is 2 pi radians, so that taking one for the other would be wrong by that factor.
 #pragma once
 
 #include <cstdint>
@@ -32,8 +32,8 @@ struct Counted {
 /// counts is at hand (`alone`), an angle over pi makes turns, too.
 Counted paired(Counted counted, bool alone);
 
-/// The same with named turns over angles, or angles over turns, as the plain numbers that they are, for values that
-/// are converted to it by `count_change`.
+/// The same with named turns over angles, or angles over turns, as the plain numbers that they are, for
+/// values that are converted to it by `count_change`.
 Counted without_named_turns(Counted counted);
 
 /// Why one cannot be given as the other.

@@ -83,12 +83,14 @@ constexpr std::array kWords = {
 };
 
 constexpr std::array kPhrases = {
-    UnitPhrase{"% RH", "%RH"},   UnitPhrase{"%rh", "%RH"},     UnitPhrase{"% rh", "%RH"},
-    UnitPhrase{"RH %", "%RH"},   UnitPhrase{"wt %", "wt%"},    UnitPhrase{"wt. %", "wt%"},
-    UnitPhrase{"vol %", "vol%"}, UnitPhrase{"vol. %", "vol%"}, UnitPhrase{"mol %", "mol%"},
-    UnitPhrase{"at %", "at%"},   UnitPhrase{"at. %", "at%"},   UnitPhrase{"% w/w", "wt%"},
-    UnitPhrase{"% v/v", "vol%"}, UnitPhrase{"arb. u.", "a.u."}, UnitPhrase{"arb. units", "a.u."},
-    UnitPhrase{"arbitrary units", "a.u."},
+    UnitPhrase{"% RH", "%RH"},        UnitPhrase{"%rh", "%RH"},
+    UnitPhrase{"% rh", "%RH"},        UnitPhrase{"RH %", "%RH"},
+    UnitPhrase{"wt %", "wt%"},        UnitPhrase{"wt. %", "wt%"},
+    UnitPhrase{"vol %", "vol%"},      UnitPhrase{"vol. %", "vol%"},
+    UnitPhrase{"mol %", "mol%"},      UnitPhrase{"at %", "at%"},
+    UnitPhrase{"at. %", "at%"},       UnitPhrase{"% w/w", "wt%"},
+    UnitPhrase{"% v/v", "vol%"},      UnitPhrase{"arb. u.", "a.u."},
+    UnitPhrase{"arb. units", "a.u."}, UnitPhrase{"arbitrary units", "a.u."},
 };
 
 constexpr std::array kRefused = {

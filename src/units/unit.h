@@ -92,14 +92,15 @@ Unit product(const Unit& a, const Unit& b);
 Unit quotient(const Unit& a, const Unit& b);
 Unit power(const Unit& base, const Rational& exponent);
 
-/// The simplest coherent SI unit of the same dimension: kJ/s becomes W. Products are never renamed to J, Gy or
-/// Sv, for torque, energy and doses share dimensions. What is counted is kept and shown where it matters: kHz
-/// becomes Hz, r/min r/s, deg/s rad/s and kBq Bq, while an angle beside another dimension is a plain number.
+/// The simplest coherent SI unit of the same dimension: kJ/s becomes W. Products are never renamed to J, Gy
+/// or Sv, for torque, energy and doses share dimensions. What is counted is kept and shown where it matters:
+/// kHz becomes Hz, r/min r/s, deg/s rad/s and kBq Bq, while an angle beside another dimension is a plain
+/// number.
 Unit coherent(const Unit& unit);
 
 /// The unit in which differences between readings are given: K for degC and degF, the unit itself otherwise.
-/// Values that are still in the steps of the scale, such as differences of bare numbers in °F, are in the unit
-/// of a step, and convert.
+/// Values that are still in the steps of the scale, such as differences of bare numbers in °F, are in the
+/// unit of a step, and convert.
 Unit difference_unit(const Unit& unit);
 /// One step of a scale: as large as a degree Fahrenheit for degF, where it stands for its interval.
 Unit step_unit(const Unit& unit);

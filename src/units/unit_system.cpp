@@ -255,16 +255,19 @@ class UnitParser {
     while (end < text_.size() && is_symbol_start(text_[end]) && !starts_sign(end)) ++end;
     const std::string_view scale = text_.substr(begin, end - begin);
     constexpr std::array<Replacement, 8> kScales = {
-        Replacement{"C", "°C"},          Replacement{"Celsius", "°C"}, Replacement{"celsius", "°C"},
-        Replacement{"F", "°F"},          Replacement{"Fahrenheit", "°F"}, Replacement{"fahrenheit", "°F"},
-        Replacement{"K", "K"},           Replacement{"R", "°R"}};
-    const auto* found = std::find_if(kScales.begin(), kScales.end(), [&](const Replacement& r) { return r.from == scale; });
+        Replacement{"C", "°C"}, Replacement{"Celsius", "°C"},    Replacement{"celsius", "°C"},
+        Replacement{"F", "°F"}, Replacement{"Fahrenheit", "°F"}, Replacement{"fahrenheit", "°F"},
+        Replacement{"K", "K"},  Replacement{"R", "°R"}};
+    const auto* found =
+        std::find_if(kScales.begin(), kScales.end(), [&](const Replacement& r) { return r.from == scale; });
     if (found != kScales.end()) {
       at_ = end;
       return units_.find_symbol(found->to);
     }
     const bool direction = scale == "N" || scale == "S" || scale == "E" || scale == "W";
-    if (direction) fail(UnitFault::unknown, {at_ - word.size(), end}, text_.substr(at_ - word.size(), end - at_ + word.size()));
+    if (direction)
+      fail(UnitFault::unknown, {at_ - word.size(), end},
+           text_.substr(at_ - word.size(), end - at_ + word.size()));
     return std::nullopt;
   }
 
@@ -524,7 +527,8 @@ std::optional<Unit> UnitSystem::find_word(std::string_view written) const {
     const std::string_view name = prefix.name;
     if (!std::string_view(word).starts_with(name)) continue;
     const char* unit = unit_of(std::string_view(word).substr(name.size()));
-    if (unit != nullptr && find_catalogue(unit) != nullptr) return find_prefixed(std::string(prefix.symbol) + unit);
+    if (unit != nullptr && find_catalogue(unit) != nullptr)
+      return find_prefixed(std::string(prefix.symbol) + unit);
   }
   return std::nullopt;
 }

@@ -62,9 +62,9 @@ std::vector<std::string> wrapped(const std::string& x) {
                                   "ratio(" + x + ", n, zero: 0)",
                                   "round(" + x + ", to: 0.1 [g])",
                                   "round(" + x + ", to: 0.25)"};
-  for (const char* name :
-       {"abs",  "sign", "sqrt", "cbrt", "exp",  "ln",   "log10", "log2",  "sin",  "cos",  "tan",
-        "asin", "acos", "atan", "sinh", "cosh", "tanh", "expm1", "log1p", "erf", "round", "floor", "ceil", "trunc"}) {
+  for (const char* name : {"abs",  "sign",  "sqrt",  "cbrt", "exp",   "ln",    "log10", "log2",
+                           "sin",  "cos",   "tan",   "asin", "acos",  "atan",  "sinh",  "cosh",
+                           "tanh", "expm1", "log1p", "erf",  "round", "floor", "ceil",  "trunc"}) {
     out.push_back(std::string(name) + "(" + x + ")");
   }
   return out;

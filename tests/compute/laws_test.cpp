@@ -148,7 +148,8 @@ TEST(Laws, TurnsAndAnglesAreRightOrRefused) {
     if (counts) {
       // Torque, waves, springs and rims: with 2 pi they are right, without it refused.
       EXPECT_EQ(tried("5 [N m] * (" + x + ") in [W]"), std::nullopt) << x;
-      EXPECT_EQ(tried("sin(2 * (" + x + ") * 0.1 [s])").has_value(), std::string(rate.unit).find('r') == 0) << x;
+      EXPECT_EQ(tried("sin(2 * (" + x + ") * 0.1 [s])").has_value(), std::string(rate.unit).find('r') == 0)
+          << x;
       EXPECT_EQ(tried("2 [kg] * (" + x + ")^2 in [N/m]"), std::nullopt) << x;
       EXPECT_EQ(tried("codata.hbar * (" + x + ") in [J]"), std::nullopt) << x;
       expect("5 [N m] * (2 * pi * (" + x + ")) in [W]", 5 * radians);
@@ -210,7 +211,8 @@ TEST(Laws, PlainNumbersChangeNoUnit) {
 // A reading on a scale takes no part in products, whatever stands beside it.
 TEST(Laws, ReadingsAreNoFactors) {
   for (const char* other : {"2", "2 [kg]", "5 [%]", "codata.R", "3 [K]", "20 [degC]", "1 [W/K]", "pi"}) {
-    for (const char* reading : {"20 [degC]", "68 [degF]", "row_mean(20 [degC], 30 [degC])", "(20 [degC] + 5 [K])"}) {
+    for (const char* reading :
+         {"20 [degC]", "68 [degF]", "row_mean(20 [degC], 30 [degC])", "(20 [degC] + 5 [K])"}) {
       for (const std::string& product :
            {std::string(other) + " * " + reading, std::string(reading) + " * " + other,
             std::string(other) + " / (" + reading + ")", std::string(reading) + " / (" + other + ")",

@@ -111,7 +111,8 @@ Found plain(const std::optional<Exact>& here, const std::vector<std::optional<Ex
   }
 }
 
-// Tenths of mm here, hundredths of cm there: what people see as the same is the same, whatever their doubles are.
+// Tenths of mm here, hundredths of cm there: what people see as the same is the same, whatever their doubles
+// are.
 TEST(Links, MatchDecimalsAcrossUnits) {
   const UnitSystem units;
   const Conversion to_mm = conversion(*units.read("cm").unit, *units.read("mm").unit);

@@ -86,7 +86,8 @@ TEST(Sequences, GoAlongAnotherColumn) {
   Sheet sheet(6);
   sheet.set(0, {1, 2, 4, 5, 8, 10});
   sheet.set(2, {1, 4, 16, 25, 64, 100});
-  EXPECT_EQ(values_of(sheet.run("derivative(n, along: x) in [1/g]")), (std::vector<double>{2, 4, 8, 10, 16, 20}));
+  EXPECT_EQ(values_of(sheet.run("derivative(n, along: x) in [1/g]")),
+            (std::vector<double>{2, 4, 8, 10, 16, 20}));
   EXPECT_EQ(values_of(sheet.run("area_so_far(x, along: x) in [g^2]")),
             (std::vector<double>{0, 1.5, 7.5, 12, 31.5, 49.5}));
   EXPECT_EQ(values_of(sheet.run("interpolated(exclude(x, where: n == 16 or n == 64), along: n)")),

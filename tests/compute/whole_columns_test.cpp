@@ -20,9 +20,8 @@ constexpr std::size_t kRandomNestings = 600;
 std::vector<std::string> of_whole_columns(const std::string& x) {
   std::vector<std::string> out;
   const std::vector<std::string> groups = {"", ", by: word", ", by: (word, yes)"};
-  for (const std::string name :
-       {"col_sum", "col_mean", "col_median", "col_min", "col_max", "col_range", "col_sd", "col_sem",
-        "col_mad", "col_rms", "col_geometric_mean"}) {
+  for (const std::string name : {"col_sum", "col_mean", "col_median", "col_min", "col_max", "col_range",
+                                 "col_sd", "col_sem", "col_mad", "col_rms", "col_geometric_mean"}) {
     for (const std::string& group : groups) {
       out.push_back(name + "(" + x + group + ")");
       out.push_back(name + "(" + x + group + ", nulls: propagate)");
@@ -130,8 +129,8 @@ TEST(DatesAndTextAgainstPlain, AgreeOnEveryFunction) {
                                         "shift(day, years: 1, days: -3)",
                                         "limit(n)",
                                         "limit(t)"};
-  for (const std::string name : {"year", "quarter", "month", "week", "day", "day_of_year", "hour", "minute", "second", "weekday", "month_name",
-                                 "weekday_name"}) {
+  for (const std::string name : {"year", "quarter", "month", "week", "day", "day_of_year", "hour", "minute",
+                                 "second", "weekday", "month_name", "weekday_name"}) {
     equations.push_back(name + "(day)");
   }
   for (const std::string period : {"year", "quarter", "month", "week", "day", "hour"}) {

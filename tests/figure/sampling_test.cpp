@@ -54,7 +54,8 @@ TEST(Sampling, StraightLinesLieOnTheCurve) {
       const double x = static_cast<double>(i) / kMany;
       while (places[k + 1] < x) ++k;
       const double share = (x - places[k]) / (places[k + 1] - places[k]);
-      const double line = curve.height(places[k]) + share * (curve.height(places[k + 1]) - curve.height(places[k]));
+      const double line =
+          curve.height(places[k]) + share * (curve.height(places[k + 1]) - curve.height(places[k]));
       // How far a point of the drawn line is from the curve, which may pass beside it.
       double nearest = std::fabs(line - dense[static_cast<std::size_t>(i)]);
       for (int off = -100; off < 100 && nearest > 0.1 / 2000; ++off) {
@@ -65,7 +66,8 @@ TEST(Sampling, StraightLinesLieOnTheCurve) {
       }
       farthest = std::max(farthest, nearest);
     }
-    std::cout << curve.name << ": " << places.size() << " places, at most " << farthest * 2000 << " pixels of 2000 off\n";
+    std::cout << curve.name << ": " << places.size() << " places, at most " << farthest * 2000
+              << " pixels of 2000 off\n";
     EXPECT_LT(farthest, 0.5 / 2000) << curve.name;
     EXPECT_LE(places.size(), curve.most) << curve.name;
   }

@@ -287,7 +287,8 @@ TEST(CertifiedFits, NonlinearModelsFromBothStartingPoints) {
       const Curve curve = fit_curve(model, {set.x, set.y, {}, false});
       EXPECT_FALSE(curve.better_elsewhere) << name;
       const double all = agreement(name.c_str(), curve, set.certified);
-      // What is left of this set is as small as the last digit of a double: only its parameters can be compared.
+      // What is left of this set is as small as the last digit of a double: only its parameters can be
+      // compared.
       const bool exact = set.name == "Lanczos1";
       double of_parameters = 16;
       for (std::size_t i = 0; i < curve.parameters.size(); ++i)
@@ -298,7 +299,8 @@ TEST(CertifiedFits, NonlinearModelsFromBothStartingPoints) {
   }
   std::cout << sets.size() << " sets from two starts each, to at least " << least << " digits\n";
   // The same power law by its own name, which needs no start.
-  const Nonlinear& wood = *std::find_if(sets.begin(), sets.end(), [](const Nonlinear& s) { return s.name == "DanWood"; });
+  const Nonlinear& wood =
+      *std::find_if(sets.begin(), sets.end(), [](const Nonlinear& s) { return s.name == "DanWood"; });
   EXPECT_GE(agreement("DanWood as power", fit("power", wood.x, wood.y), wood.certified), 8);
 }
 

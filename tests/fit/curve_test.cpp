@@ -1,4 +1,5 @@
-// Curves that the data do not determine, poor starts, and curves evaluated far from where their powers are tame.
+// Curves that the data do not determine, poor starts, and curves evaluated far from where their powers are
+// tame.
 #include "fit/curve.h"
 
 #include <gtest/gtest.h>
@@ -30,7 +31,8 @@ CurveModel model_of(const std::string& text, const std::vector<std::pair<std::st
   plan.sheets.emplace_back();
   const UnitSystem units;
   Scope scope;
-  for (const auto& [name, unit] : {std::pair(std::string("x"), x_unit), std::pair(std::string("y"), y_unit)}) {
+  for (const auto& [name, unit] :
+       {std::pair(std::string("x"), x_unit), std::pair(std::string("y"), y_unit)}) {
     ScopeColumn& column = scope.columns.emplace_back();
     column.symbol = name;
     column.type.unit = *units.read(unit).unit;
@@ -72,7 +74,8 @@ TEST(Curves, SayWhichParametersTheDataDoNotTellApart) {
   const Curve same_x = fit_curve(line, {{2, 2, 2, 2}, {1, 2, 3, 4}, {}, false});
   EXPECT_EQ(same_x.state, CurveState::undetermined);
   const CurveModel cubic = *named_model("polynomial 3");
-  EXPECT_EQ(fit_curve(cubic, {{1, 2, 3, 1, 2, 3}, {1, 2, 3, 4, 5, 6}, {}, false}).state, CurveState::undetermined);
+  EXPECT_EQ(fit_curve(cubic, {{1, 2, 3, 1, 2, 3}, {1, 2, 3, 4, 5, 6}, {}, false}).state,
+            CurveState::undetermined);
   EXPECT_EQ(fit_curve(*named_model("proportional"), {{0, 0, 0}, {1, 2, 3}, {}, false}).state,
             CurveState::undetermined);
 }
@@ -133,7 +136,8 @@ TEST(Curves, AreEvaluatedToTheDigitsOfTheData) {
     for (double year = 1955; year <= 2035; year += 0.7) {
       Long exact = 0;
       for (std::size_t j = n; j-- > 0;) exact = exact * year + a[j][n] / a[j][j];
-      EXPECT_NEAR(curve_at(model, curve, year), exact.convert_to<double>(), 1e-12) << degree << " in " << year;
+      EXPECT_NEAR(curve_at(model, curve, year), exact.convert_to<double>(), 1e-12)
+          << degree << " in " << year;
     }
     // Its band is narrowest in the middle, as of any polynomial of data at even distances.
     if (degree == 1) {

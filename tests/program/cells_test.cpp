@@ -8,7 +8,8 @@ namespace opensum {
 namespace {
 
 // Derives with the built program from a table; the lines of the result behind the header.
-std::string derived(const std::string& table, const std::vector<std::string>& args, std::string* said = nullptr) {
+std::string derived(const std::string& table, const std::vector<std::string>& args,
+                    std::string* said = nullptr) {
   const TempFolder folder;
   folder.write("t.csv", table);
   std::vector<std::string> all = {"derive", "t.csv"};
@@ -23,8 +24,10 @@ TEST(Cells, InOtherFormsAreReadAndWrittenAsNumbers) {
   std::string said;
   EXPECT_EQ(derived("x [%],y\n5 %,1.5×10^3\n\u22126,2.0(1)\n7,4e2\n", {"z = 2 * x", "w = y * 2"}, &said),
             "5,1.5e3,10,3000\n-6,2.0,-12,4\n7,4e2,14,800\n");
-  EXPECT_NE(said.find("y in t.csv has numbers with an uncertainty in brackets (1 of them, the first 2.0(1) on line 3)"),
-            std::string::npos)
+  EXPECT_NE(
+      said.find(
+          "y in t.csv has numbers with an uncertainty in brackets (1 of them, the first 2.0(1) on line 3)"),
+      std::string::npos)
       << said;
 }
 
@@ -41,12 +44,16 @@ TEST(Cells, WithLimitsDecideWhatTheyCan) {
   const struct {
     const char* cell;
     const char* decided;
-  } rows[] = {{"<0.5", "true,true,false,false,false,true"},  {"<1", ",true,false,,,"},
-              {"<=1", ",true,false,,,"},                     {"<2", ",,,,,"},
-              {">2", "false,false,true,true,false,true"},    {">1", "false,,,true,,"},
-              {">0.5", ",,,,,"},                             {"1", "false,true,false,true,true,false"}};
-  const std::vector<std::string> equations = {"a = x < 1 [g]", "b = x <= 1000 [mg]", "c = x > 0.001 [kg]",
-                                              "d = 1 [g] <= x", "e = x == 1 [g]", "f = x != 1 [g]"};
+  } rows[] = {{"<0.5", "true,true,false,false,false,true"},
+              {"<1", ",true,false,,,"},
+              {"<=1", ",true,false,,,"},
+              {"<2", ",,,,,"},
+              {">2", "false,false,true,true,false,true"},
+              {">1", "false,,,true,,"},
+              {">0.5", ",,,,,"},
+              {"1", "false,true,false,true,true,false"}};
+  const std::vector<std::string> equations = {"a = x < 1 [g]",  "b = x <= 1000 [mg]", "c = x > 0.001 [kg]",
+                                              "d = 1 [g] <= x", "e = x == 1 [g]",     "f = x != 1 [g]"};
   std::string table = "x [g]\n";
   std::string expected;
   for (const auto& row : rows) {
@@ -59,8 +66,9 @@ TEST(Cells, WithLimitsDecideWhatTheyCan) {
 }
 
 TEST(Cells, OfTheSameLettersAreOneGroup) {
-  EXPECT_EQ(derived("name,x\ne\u0301,1\n\u00e9,2\nz,4\n", {"m = col_sum(x, by: name)", "is = name == \"e\u0301\""}),
-            "e\u0301,1,3,true\n\u00e9,2,3,true\nz,4,4,false\n");
+  EXPECT_EQ(
+      derived("name,x\ne\u0301,1\n\u00e9,2\nz,4\n", {"m = col_sum(x, by: name)", "is = name == \"e\u0301\""}),
+      "e\u0301,1,3,true\n\u00e9,2,3,true\nz,4,4,false\n");
 }
 
 TEST(Cells, ThatCannotBeReadAreWrittenAsRead) {

@@ -4,6 +4,7 @@
 
 #include <cmath>
 #include <iostream>
+#include <nlohmann/json.hpp>
 #include <random>
 #include <sstream>
 
@@ -162,6 +163,60 @@ TEST(Explain, ShowsTheRulesOfAFillAndTheRowsOfAReduction) {
                 "10500 mg (row 4, line 5), 9600 mg (row 6, line 7)\n"),
       std::string::npos)
       << part;
+}
+
+// Every linked column in every row, by every kind of link: what is explained is what is computed, and each
+// cell in which a null began can be explained by the name that nulls.csv gives it.
+TEST(Explain, TakesLinkedColumns) {
+  const TempFolder folder;
+  folder.write("t.csv", "k,p [mm]\na,10\nb,17\n,20\nc,\nd,95\na,30\n");
+  folder.write("r.csv", "k,p [cm],v [g]\nb,1,10\na,2,\nc,3,35.5\n");
+  std::string equations;
+  std::string links;
+  for (const char* how : {"key", "nearest", "previous", "interpolate"}) {
+    const std::string name = how;
+    links += "link." + name +
+             " = { sheet = 'r', match = " + (name == "key" ? "'k'" : "'p', how = '" + name + "'") + " }\n";
+    equations += "  of_" + name + " = " + name + ".v\n";
+  }
+  folder.write("study.toml", "[sheet.s]\ndata = 't.csv'\n" + links + "equations = '''\n" + equations +
+                                 "'''\n[sheet.r]\ndata = 'r.csv'\n");
+  ASSERT_EQ(run_program(folder, {"run"}).code, 0);
+  const nlohmann::json columns = nlohmann::json::parse(
+      run_program(folder, {"look", "results/s.csv", "--format", "json"}).out)["columns"];
+  std::size_t explained = 0;
+  for (const nlohmann::json& column : columns) {
+    const std::string symbol = column["symbol"];
+    if (symbol.rfind("of_", 0) != 0) continue;
+    for (std::size_t row = 0; row < 6; ++row) {
+      const Outcome outcome =
+          run_program(folder, {"explain", "s." + symbol.substr(3) + ".v", "--row", std::to_string(row + 1)});
+      ASSERT_EQ(outcome.code, 0) << symbol << row << outcome.err;
+      const nlohmann::json& value = column["values"][row];
+      const std::string first = outcome.out.substr(0, outcome.out.find('\n'));
+      const std::string expected = value.is_null() ? "is null (" : "is " + value.dump();
+      EXPECT_NE(first.find(value.is_null() ? expected : expected.substr(0, expected.find(".0"))),
+                std::string::npos)
+          << first << " and not " << expected;
+      ++explained;
+    }
+  }
+  EXPECT_EQ(explained, 24U);
+  std::istringstream nulls(folder.read("results/nulls.csv"));
+  std::string line;
+  std::getline(nulls, line);
+  std::size_t began = 0;
+  while (std::getline(nulls, line)) {
+    const std::string cell = line.substr(line.rfind(',') + 1);  // s.key.v row 2
+    const std::size_t row = cell.find(" row ");
+    if (row == std::string::npos) continue;
+    const Outcome outcome =
+        run_program(folder, {"explain", cell.substr(0, row), "--row", cell.substr(row + 5)});
+    EXPECT_EQ(outcome.code, 0) << cell << outcome.err;
+    EXPECT_NE(outcome.out.find(" is null ("), std::string::npos) << outcome.out;
+    ++began;
+  }
+  EXPECT_GT(began, 5U) << folder.read("results/nulls.csv");
 }
 
 TEST(Explain, DescribesAColumn) {

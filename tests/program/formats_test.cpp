@@ -208,14 +208,18 @@ TEST(Formats, StringsOfAllSortsAndGapsAreRead) {
       "<row r=\"8\"><c r=\"A8\" t=\"str\"><v>z</v></c><c r=\"B8\"><f>NOW()</f></c></row>"
       "<row r=\"9\"><c r=\"B9\"><v>0.30000000000000004</v></c></row><row r=\"10\"><c "
       "r=\"B10\"><v>0.1</v></c></row>"
-      "<row r=\"11\"><c r=\"A11\"/></row></sheetData>";
+      "<row r=\"11\"><c r=\"A11\"/><c r=\"B11\"><f>A1*2</f><v></v></c></row>"
+      "<row r=\"12\"><c r=\"B12\"><v>7</v></c></row></sheetData>";
   const nlohmann::json columns =
       look(xlsx_bytes({{"a", sheet}}, strings), "b.xlsx", {"--unreadable", "null"});
-  EXPECT_EQ(columns[0]["values"], (nlohmann::json{"two runs", nullptr, "z", nullptr, nullptr}));
+  EXPECT_EQ(columns[0]["values"],
+            (nlohmann::json{"two runs", nullptr, "z", nullptr, nullptr, nullptr, nullptr}));
   EXPECT_EQ(columns[1]["unit"], "m");
-  EXPECT_EQ(columns[1]["values"], (nlohmann::json{2, nullptr, nullptr, 0.30000000000000004, 0.1}));
+  EXPECT_EQ(columns[1]["values"],
+            (nlohmann::json{2, nullptr, nullptr, 0.30000000000000004, 0.1, nullptr, 7}));
   // Neither an error nor a formula without a stored value passes for an empty cell.
-  EXPECT_EQ(columns[1]["null_reasons"], (nlohmann::json{{"2", "unreadable"}, {"3", "unreadable"}}));
+  EXPECT_EQ(columns[1]["null_reasons"],
+            (nlohmann::json{{"2", "unreadable"}, {"3", "unreadable"}, {"6", "unreadable"}}));
 }
 
 TEST(Formats, RepeatedCellsSpacesAndNotesOfOpenDocumentAreRead) {
@@ -255,9 +259,9 @@ TEST(Formats, SettingsForReadingCountTheRowsOfASheet) {
   const std::string table = "<table:table table:name=\"a\">" + ods_row({"Bench 3"}) + ods_row({"t", "x"}) +
                             ods_row({"s", "[mm]"}) + ods_row({"1", "2,5"}) + ods_row({"2", "-999"}) +
                             ods_row({"end of file"}) + "</table:table>";
-  const nlohmann::json columns = look(
-      ods_bytes(table), "b.ods",
-      {"--skip-rows", "1", "--units-row", "3", "--skip-end", "1", "--decimal-char", ",", "--missing-also=-999"});
+  const nlohmann::json columns = look(ods_bytes(table), "b.ods",
+                                      {"--skip-rows", "1", "--units-row", "3", "--skip-end", "1",
+                                       "--decimal-char", ",", "--missing-also=-999"});
   EXPECT_EQ(columns[1]["unit"], "mm");
   EXPECT_EQ(columns[1]["values"], (nlohmann::json{2.5, nullptr}));
 }
@@ -326,15 +330,14 @@ TEST(Formats, LookChoosesRowsAndColumns) {
             "t_a [K],t_b [K]\n14,\n");
   const Outcome framed = run_program(folder, {"look", "t.csv", "--rows", "7", "--show", "t_a"});
   EXPECT_NE(framed.out.find("│    8 │  14 │\n"), std::string::npos) << framed.out;
-  for (const auto& [option, value] :
-       std::vector<std::pair<std::string, std::string>>{{"--rows", "0"},
-                                                        {"--rows", "9..7"},
-                                                        {"--rows", "x"},
-                                                        {"--rows", "31"},
-                                                        {"--show", "nam"},
-                                                        {"--show", "name..i"},
-                                                        {"--show", "z*"},
-                                                        {"--format", "xml"}}) {
+  for (const auto& [option, value] : std::vector<std::pair<std::string, std::string>>{{"--rows", "0"},
+                                                                                      {"--rows", "9..7"},
+                                                                                      {"--rows", "x"},
+                                                                                      {"--rows", "31"},
+                                                                                      {"--show", "nam"},
+                                                                                      {"--show", "name..i"},
+                                                                                      {"--show", "z*"},
+                                                                                      {"--format", "xml"}}) {
     const Outcome outcome = run_program(folder, {"look", "t.csv", option, value});
     EXPECT_EQ(outcome.code, 2) << option << value;
     EXPECT_EQ(outcome.out, "");

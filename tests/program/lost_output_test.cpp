@@ -43,7 +43,8 @@ TEST(LostOutput, IsSaidByEveryCommand) {
 TEST(LostOutput, OfACommandThatPrintsNothingIsNone) {
   const TempFolder folder;
   folder.write("t.csv", kTable);
-  EXPECT_EQ(run_program(folder, {"derive", "t.csv", "v = x / t", "--output", "v.csv"}, "", "/dev/full").code, 0);
+  EXPECT_EQ(run_program(folder, {"derive", "t.csv", "v = x / t", "--output", "v.csv"}, "", "/dev/full").code,
+            0);
   EXPECT_EQ(folder.read("v.csv"), "x [m],t [s],v [m/s]\n1,2,0.5\n2,3,0.666666666667\n4,5,0.8\n");
 }
 
@@ -60,7 +61,8 @@ TEST(LostOutput, WorkbookThatIsNotWholeIsNotKept) {
   const auto was = ::signal(SIGXFSZ, SIG_IGN);
   const rlimit small{3'000'000, before.rlim_max};
   ASSERT_EQ(::setrlimit(RLIMIT_FSIZE, &small), 0);
-  const Outcome outcome = run_program(folder, {"derive", "t.csv", "y = 2 * x", "--force", "--output", "before.xlsx"});
+  const Outcome outcome =
+      run_program(folder, {"derive", "t.csv", "y = 2 * x", "--force", "--output", "before.xlsx"});
   ::setrlimit(RLIMIT_FSIZE, &before);
   ::signal(SIGXFSZ, was);
   EXPECT_EQ(outcome.code, 2);
@@ -76,8 +78,9 @@ TEST(LostOutput, DigitsThatAWorkbookDoesNotHoldAreCounted) {
   folder.write("t.csv", "x\n0.12345678901234567\n0.1234567890123456\n1e300\n");
   const Outcome outcome = run_program(folder, {"derive", "t.csv", "y = x", "--output", "t.xlsx"});
   EXPECT_EQ(outcome.code, 0);
-  EXPECT_NE(outcome.err.find("in t.xlsx numbers of more than 16 significant digits are rounded to 16: 1 of them"),
-            std::string::npos)
+  EXPECT_NE(
+      outcome.err.find("in t.xlsx numbers of more than 16 significant digits are rounded to 16: 1 of them"),
+      std::string::npos)
       << outcome.err;
 }
 

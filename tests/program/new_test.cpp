@@ -54,8 +54,8 @@ TEST(New, KeepsHowAFileIsReadAndNotesDoubts) {
   folder.write("sub/log.csv",
                "made by a logger\nCharge (C);Clock;Day;Load;Load;Höhe [m]\n1,5;0:10;02.04.2031;-999;<1;5\n"
                "2,5;0:20;03.04.2031;4;2;6\nend\n");
-  const std::vector<std::string> options = {"--skip-rows", "1", "--skip-end", "1",
-                                            "--decimal-char",   ",", "--label",    "Höhe=Height"};
+  const std::vector<std::string> options = {"--skip-rows",    "1", "--skip-end", "1",
+                                            "--decimal-char", ",", "--label",    "Höhe=Height"};
   std::vector<std::string> args = {"new", "sub/log.csv", "--output", "sub/s.toml"};
   args.insert(args.end(), options.begin(), options.end());
   const Outcome outcome = run_program(folder, args);

@@ -110,7 +110,8 @@ TEST(PlotCommand, SaysWhatIsWrongAndWritesNothing) {
     EXPECT_FALSE(folder.has("figure.png"));
   }
   // A table without rows has a figure that says so.
-  EXPECT_EQ(run_program(folder, {"plot", "header.csv", "--x", "x", "--y", "y", "--column", "x=x [s]"}).code, 0);
+  EXPECT_EQ(run_program(folder, {"plot", "header.csv", "--x", "x", "--y", "y", "--column", "x=x [s]"}).code,
+            0);
 }
 
 TEST(PlotCommand, ReplacesNothingUnasked) {

@@ -9,8 +9,8 @@
 
 namespace opensum {
 
-Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args,
-                    const std::string& input, const std::string& output) {
+Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args, const std::string& input,
+                    const std::string& output) {
   // Streams go through files, so that nothing can wait for a full pipe.
   const TempFolder streams;
   streams.write("in", input);

@@ -24,7 +24,7 @@ const std::string kColumns = " }\ncolumns.Clock = { kind = 'duration', unit = 'm
 
 const std::vector<std::string> kOptions = {
     "--skip-rows",         "2",      "--skip-end",     "2",      "--units-row",   "4",
-    "--decimal-char",           ",",      "--group-char",    ".",      "--date-format", "%d.%m.%Y %H:%M",
+    "--decimal-char",      ",",      "--group-char",   ".",      "--date-format", "%d.%m.%Y %H:%M",
     "--missing-also=-999", "--kind", "Clock=duration", "--unit", "Clock=min"};
 
 const std::string kExpected =

@@ -23,7 +23,8 @@ std::string table() {
 }
 
 std::string on_scale(std::string text, const std::string& symbol) {
-  for (std::size_t at = text.find("{T}"); at != std::string::npos; at = text.find("{T}")) text.replace(at, 3, symbol);
+  for (std::size_t at = text.find("{T}"); at != std::string::npos; at = text.find("{T}"))
+    text.replace(at, 3, symbol);
   return text;
 }
 
@@ -95,7 +96,8 @@ TEST(Scales, OfOneTemperatureGiveTheSame) {
     for (const char* symbol : {"T_C", "T_F", "T_K"}) {
       const Outcome outcome = run_program(folder, {"derive", "t.csv", on_scale(expression, symbol)});
       // A difference and a quantity in kelvin look alike, so that readings are not taken from it.
-      if (symbol == std::string("T_K") && outcome.err.find("temperature on a scale") != std::string::npos) continue;
+      if (symbol == std::string("T_K") && outcome.err.find("temperature on a scale") != std::string::npos)
+        continue;
       ASSERT_EQ(outcome.code, 0) << expression << outcome.err;
       results.push_back(cells_of(outcome.out));
     }
@@ -126,15 +128,17 @@ TEST(Scales, OfXAndYGiveTheSameFits) {
       {"x = 't'\ny = '{T}'\nmodel = 'polynomial 2'\n", "r [K/s^2] = fit.f.c2"},
       {"x = 't'\ny = '{T}'\nmodel = 'line'\nweights = 'uncertainty'\n", "r = fit.f.reduced_chi2"},
       {"x = 't'\ny = '{T}'\nmodel = 'line'\nweights = 'uncertainty'\n", "r [degC] = fit_value(f, 7 [s])"},
-      {"x = '{T}'\ny = 'y'\nmodel = 'a + b * kelvin(x)'\nstart = { a = '1 m', b = '1 m/K' }\n", "r [m/K] = fit.f.b"},
-      {"x = 't'\ny = '{T}'\nmodel = 'a + b * x'\nstart = { a = '1 degC', b = '1 K/s' }\n", "r [K/s] = fit.f.b"},
+      {"x = '{T}'\ny = 'y'\nmodel = 'a + b * kelvin(x)'\nstart = { a = '1 m', b = '1 m/K' }\n",
+       "r [m/K] = fit.f.b"},
+      {"x = 't'\ny = '{T}'\nmodel = 'a + b * x'\nstart = { a = '1 degC', b = '1 K/s' }\n",
+       "r [K/s] = fit.f.b"},
   };
   std::size_t numbers = 0;
   for (const auto& row : rows) {
     std::vector<std::vector<std::string>> results;
     for (const char* symbol : {"T_C", "T_F", "T_K"}) {
-      folder.write("study.toml", on_scale(std::string("[sheet.run]\ndata = 't.csv'\nequations = '") + row.equations +
-                                              "'\n[fit.f]\n" + row.fit,
+      folder.write("study.toml", on_scale(std::string("[sheet.run]\ndata = 't.csv'\nequations = '") +
+                                              row.equations + "'\n[fit.f]\n" + row.fit,
                                           symbol));
       const Outcome outcome = run_program(folder, {"run"});
       ASSERT_EQ(outcome.code, 0) << row.fit << row.equations << outcome.err;

@@ -27,7 +27,8 @@ std::string long_table(std::size_t rows, const std::string& first_text) {
 constexpr const char* kStudy =
     "[sheet.run]\ndata = 't.csv'\nequations = '''\n"
     "  v = x / t\n  root = sqrt(x / (1 [m]))\n  mean = row_mean(x, 2 * x, nulls: skip)\n"
-    "  m = col_mean(v)\n  g = col_mean(x, by: site)\n  label = concat(site, \"!\")\n  r = moving_mean(x, rows: "
+    "  m = col_mean(v)\n  g = col_mean(x, by: site)\n  label = concat(site, \"!\")\n  r = moving_mean(x, "
+    "rows: "
     "5)\n'''\n"
     "claims = '\"x is small\": x < 49.9 [m]'\nclaims_are = 'warnings'\n";
 

@@ -26,9 +26,10 @@ Exact typed(double number) {
   const std::size_t point = digits.find('.');
   digits.erase(point, 1);
   const int exponent = std::stoi(all.substr(e + 1)) - 14;
-  Exact value = cpp_int(digits[0] == '-' ? digits.substr(1).erase(0, digits.substr(1).find_first_not_of('0'))
-                                         : digits);
-  const Exact scale = Exact(boost::multiprecision::pow(cpp_int(10), static_cast<unsigned>(std::abs(exponent))));
+  Exact value =
+      cpp_int(digits[0] == '-' ? digits.substr(1).erase(0, digits.substr(1).find_first_not_of('0')) : digits);
+  const Exact scale =
+      Exact(boost::multiprecision::pow(cpp_int(10), static_cast<unsigned>(std::abs(exponent))));
   if (exponent < 0) {
     value /= scale;
   } else {

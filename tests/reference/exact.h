@@ -1,5 +1,5 @@
-// Numbers as exact fractions of the decimals that they stand for at 15 significant digits: the plain spelling of
-// how numbers are compared and rounded, by way of their texts.
+// Numbers as exact fractions of the decimals that they stand for at 15 significant digits: the plain spelling
+// of how numbers are compared and rounded, by way of their texts.
 #pragma once
 
 #include <boost/multiprecision/cpp_int.hpp>

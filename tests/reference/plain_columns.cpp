@@ -23,7 +23,8 @@ Value from_row(Value value, std::size_t row) {
 
 bool same_key(Kind kind, const Value& a, const Value& b) {
   if (a.null || b.null) return static_cast<bool>(a.null) == static_cast<bool>(b.null);
-  return (kind == Kind::number ? typed(a.number) == typed(b.number) : a.number == b.number) && a.text == b.text;
+  return (kind == Kind::number ? typed(a.number) == typed(b.number) : a.number == b.number) &&
+         a.text == b.text;
 }
 
 std::vector<Member> members_of(const Checked& node, const std::vector<const Column*>& columns,
@@ -104,7 +105,8 @@ Value reduce_two(const Checked& node, const std::vector<Member>& members, Origin
   const double all = static_cast<double>(xx) + static_cast<double>(yy);
   if (!std::isfinite(all)) return null_value(Null(Reason::overflow, own));
   if (!(xx > 0) || !(yy > 0)) return null_value(Null(Reason::divide_by_zero, own));
-  const double correlation = static_cast<double>(xy) / (std::sqrt(static_cast<double>(xx)) * std::sqrt(static_cast<double>(yy)));
+  const double correlation =
+      static_cast<double>(xy) / (std::sqrt(static_cast<double>(xx)) * std::sqrt(static_cast<double>(yy)));
   return number(std::clamp(correlation, -1.0, 1.0), own);
 }
 

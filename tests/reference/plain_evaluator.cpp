@@ -349,7 +349,8 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
       const double thursday = day - since_monday + 3;
       const int year = parts_of(thursday * 86400).year;
       double count = 0;
-      for (double d = day_number(year, 1, 1); d <= thursday; ++d) count += d - 7 * std::floor(d / 7) == 0 ? 1 : 0;
+      for (double d = day_number(year, 1, 1); d <= thursday; ++d)
+        count += d - 7 * std::floor(d / 7) == 0 ? 1 : 0;
       return number(count, own);
     }
     case Op::day_of_year: {
@@ -473,7 +474,8 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
 }
 
 // The limit of a cell such as `<0.5`, in the unit in which it is compared.
-std::optional<double> limit_of(const Checked& node, const std::vector<const Column*>& columns, std::size_t row) {
+std::optional<double> limit_of(const Checked& node, const std::vector<const Column*>& columns,
+                               std::size_t row) {
   const bool converted = node.op == Op::convert;
   const Checked& cell = converted ? *node.args[0] : node;
   if (cell.op != Op::column) return std::nullopt;
@@ -509,7 +511,9 @@ std::optional<bool> by_limits(const Checked& node, const std::vector<Value>& arg
   const bool surely_greater = least[0] && greatest[1] && typed(*least[0]) > typed(*greatest[1]);
   const bool at_most = greatest[0] && least[1] && typed(*greatest[0]) <= typed(*least[1]);
   const bool at_least = least[0] && greatest[1] && typed(*least[0]) >= typed(*greatest[1]);
-  const auto decide = [](bool yes, bool no) { return yes ? std::optional(true) : no ? std::optional(false) : std::nullopt; };
+  const auto decide = [](bool yes, bool no) {
+    return yes ? std::optional(true) : no ? std::optional(false) : std::nullopt;
+  };
   switch (node.op) {
     case Op::less:
       return decide(surely_less, at_least);
@@ -574,7 +578,8 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
       for (std::size_t i = 1; i < args.size(); ++i) {
         if (args[i].null) {
           if (unknown == nullptr) unknown = &args[i];
-        } else if (same_number(*node.args[0], args[i].number, args[0].number) && args[i].text == args[0].text) {
+        } else if (same_number(*node.args[0], args[i].number, args[0].number) &&
+                   args[i].text == args[0].text) {
           return truth(true);
         }
       }

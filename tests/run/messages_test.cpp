@@ -403,13 +403,17 @@ std::vector<Case> cases() {
       study(Code::fit_start, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kgg' }\n"),
       study(Code::fit_model_unit, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kg' }\n"),
       study(Code::unknown_name, kSheet + kFit + "model = 'a * y'\nstart = { a = '5 kg' }\n"),
-      study(Code::fit_weight_not_positive,
-            kSheet + kFit + "weights = 'w'\n", "mass [kg],speed [m/s],w\n1,2,1\n2,3,-1\n3,4,1\n4,6,1\n"),
-      study(Code::fit_start_is_poor, kSheet + kFit + "model = 'c + a * exp(-x / t)'\nstart = { c = '5 m/s', a = '1 m/s', t = '-1 kg' }\n",
-            "mass [kg],speed [m/s]\n0,13\n1,11.82\n2,11.104\n3,10.669\n4,10.406\n5,10.246\n6,10.149\n8,10.055\n"),
+      study(Code::fit_weight_not_positive, kSheet + kFit + "weights = 'w'\n",
+            "mass [kg],speed [m/s],w\n1,2,1\n2,3,-1\n3,4,1\n4,6,1\n"),
+      study(Code::fit_start_is_poor,
+            kSheet + kFit +
+                "model = 'c + a * exp(-x / t)'\nstart = { c = '5 m/s', a = '1 m/s', t = '-1 kg' }\n",
+            "mass [kg],speed "
+            "[m/s]\n0,13\n1,11.82\n2,11.104\n3,10.669\n4,10.406\n5,10.246\n6,10.149\n8,10.055\n"),
       study(Code::fit_failed, kSheet + kFit + "model = 'a * b * x'\nstart = { a = '1 m/s', b = '1 1/kg' }\n",
             "mass [kg],speed [m/s]\n1,1\n2,2\n3,3.2\n4,4\n"),
-      study(Code::fit_failed, kSheet + kFit + "model = 'a * exp(-b * x)'\nstart = { a = '1 m/s', b = '1e6 1/kg' }\n",
+      study(Code::fit_failed,
+            kSheet + kFit + "model = 'a * exp(-b * x)'\nstart = { a = '1 m/s', b = '1e6 1/kg' }\n",
             "mass [kg],speed [m/s]\n1,1\n2,2\n3,3.2\n4,4\n"),
       study(Code::fit_failed, kSheet + kFit + "keep = 'mass > 2 [kg]'\n"),
       study(Code::plot_range, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nx_range = ['5 s', 'auto']\n"),
@@ -443,10 +447,10 @@ std::vector<Case> cases() {
 // Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
-      Code::already_exists,       Code::unknown_format, Code::no_such_unit, Code::option_value,      Code::unknown_option,
-      Code::output_lost, Code::xlsx_digits,
-      Code::study_not_found,      Code::no_such_cell,   Code::no_such_row,  Code::no_such_line,
-      Code::line_of_several_rows, Code::input_changed};
+      Code::already_exists, Code::unknown_format, Code::no_such_unit, Code::option_value,
+      Code::unknown_option, Code::output_lost,    Code::xlsx_digits,  Code::study_not_found,
+      Code::no_such_cell,   Code::no_such_row,    Code::no_such_line, Code::line_of_several_rows,
+      Code::input_changed};
   return codes;
 }
 

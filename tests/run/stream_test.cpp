@@ -146,7 +146,8 @@ TEST(Stream, OtherWaysOfWritingCells) {
     rows += fmt::format("{},{};0:{:02}:{:02}.5;{:02}.03.31 10:0{};{}\n", row % 7 == 0 ? "1.234" : "12", row,
                         row / 60, row % 60, row % 28 + 1, row % 10, row % 50 == 3 ? "-1" : "5");
   const std::string study =
-      "[sheet.run]\ndata = 't.csv'\nread = { decimal_char = ',', group_char = '.', date_format = '%d.%m.%y %H:%M' "
+      "[sheet.run]\ndata = 't.csv'\nread = { decimal_char = ',', group_char = '.', date_format = '%d.%m.%y "
+      "%H:%M' "
       "}\n"
       "columns.t = { header = 't', kind = 'duration' }\ncolumns.run = { header = 'run', missing = ['-1'] }\n"
       "equations = 'y = x / t * run'\n";

@@ -28,14 +28,15 @@ std::string written(std::time_t instant, const std::string& form) {
 
 // What the library writes is read as the same instant, to the resolution of the form.
 TEST(DateFormats, ReadWhatTheLibraryWrites) {
-  const std::vector<std::string> days = {"%Y-%m-%d", "%d.%m.%Y", "%m/%d/%Y",    "%Y%m%d",       "%d %b %Y", "%B %d, %Y",
-                                         "%j/%Y",    "%Y-%j",    "%a %d %b %Y", "%A, %d %B %Y", "%F",       "%e.%m.%Y"};
+  const std::vector<std::string> days = {"%Y-%m-%d",    "%d.%m.%Y",     "%m/%d/%Y", "%Y%m%d",
+                                         "%d %b %Y",    "%B %d, %Y",    "%j/%Y",    "%Y-%j",
+                                         "%a %d %b %Y", "%A, %d %B %Y", "%F",       "%e.%m.%Y"};
   const struct {
     const char* form;
     std::time_t resolution;
-  } times[] = {{"", 86400},         {" %H:%M", 60},       {" %H:%M:%S", 1},         {" %I:%M %p", 60},
-               {" %I:%M:%S %p", 1}, {" %T", 1},           {" %R", 60},              {" %r", 1},
-               {"T%H:%M:%S%z", 1},  {" %p %I.%M.%S", 1},  {" %I %p", 3600}};
+  } times[] = {{"", 86400},         {" %H:%M", 60},      {" %H:%M:%S", 1}, {" %I:%M %p", 60},
+               {" %I:%M:%S %p", 1}, {" %T", 1},          {" %R", 60},      {" %r", 1},
+               {"T%H:%M:%S%z", 1},  {" %p %I.%M.%S", 1}, {" %I %p", 3600}};
   std::mt19937_64 random(9);
   std::size_t compared = 0;
   for (const std::string& day : days) {
@@ -47,7 +48,8 @@ TEST(DateFormats, ReadWhatTheLibraryWrites) {
         const std::string text = written(instant, form);
         const auto date = read(text, form);
         ASSERT_TRUE(date) << text << " as " << form;
-        const std::time_t expected = instant - ((instant % time.resolution) + time.resolution) % time.resolution;
+        const std::time_t expected =
+            instant - ((instant % time.resolution) + time.resolution) % time.resolution;
         ASSERT_EQ(date->clock, static_cast<double>(expected)) << text << " as " << form;
         ASSERT_EQ(date->has_clock, time.resolution < 86400);
         ASSERT_EQ(date->offset.has_value(), form.find("%z") != std::string::npos);
@@ -95,9 +97,9 @@ TEST(DateFormats, RefuseWhatDoesNotFit) {
     const char* text;
     const char* form;
   } rows[] = {
-      {"03.04.24", "%d.%m.%Y"},           // a year of four digits is two
-      {"31.04.2024", "%d.%m.%Y"},         // no such day
-      {"366/2023", "%j/%Y"},              // nor such a day of the year
+      {"03.04.24", "%d.%m.%Y"},            // a year of four digits is two
+      {"31.04.2024", "%d.%m.%Y"},          // no such day
+      {"366/2023", "%j/%Y"},               // nor such a day of the year
       {"Mon 02 Apr 2031", "%a %d %b %Y"},  // it was a Wednesday
       {"01.04.2024 11:30 PM", "%d.%m.%Y %H:%M %p"},
       {"01.04.2024 13:30 PM", "%d.%m.%Y %I:%M %p"},

@@ -43,13 +43,15 @@ TEST(Decimals, AreThoseOfTheTextOfANumber) {
   };
   for (int i = 0; i < 20'000; ++i) {
     if (i % 8 == 0) check(std::bit_cast<double>(random()));
-    const double usual = static_cast<double>(random() % 2'000'000) / 1000 * std::pow(10, static_cast<int>(random() % 12) - 6);
+    const double usual =
+        static_cast<double>(random() % 2'000'000) / 1000 * std::pow(10, static_cast<int>(random() % 12) - 6);
     check(usual);
     check(std::nextafter(usual, HUGE_VAL));
     check(-usual * 1.1);
   }
-  for (const double hard : {0.0, -0.0, 5e-324, 1e15, 1e15 + 0.125, 1e16, 9007199254740993.0, 999999999999999.9,
-                            0.1 + 0.2, 1.7976931348623157e308, 1e-7, 9.9999999999999995e-8, 123456789012345.6}) {
+  for (const double hard :
+       {0.0, -0.0, 5e-324, 1e15, 1e15 + 0.125, 1e16, 9007199254740993.0, 999999999999999.9, 0.1 + 0.2,
+        1.7976931348623157e308, 1e-7, 9.9999999999999995e-8, 123456789012345.6}) {
     check(hard);
   }
   std::cout << compared << " decimals compared with texts\n";
@@ -62,7 +64,7 @@ TEST(Decimals, CompareAcrossUnitsAsOnPaper) {
     const char* coarse;
     const char* fine;
     int places;
-  } pairs[] = {{"cm", "mm", 1}, {"L", "mL", 3}, {"1", "%", 2},  {"g", "mg", 3},    {"m", "cm", 2},
+  } pairs[] = {{"cm", "mm", 1}, {"L", "mL", 3},     {"1", "%", 2},  {"g", "mg", 3},    {"m", "cm", 2},
                {"kg", "g", 3},  {"bar", "mbar", 3}, {"V", "mV", 3}, {"kPa", "hPa", 1}, {"1", "ppm", 6}};
   std::size_t compared = 0;
   for (const auto& pair : pairs) {
@@ -74,7 +76,8 @@ TEST(Decimals, CompareAcrossUnitsAsOnPaper) {
         const Typed coarse = typed(k, 2);
         const Typed fine = typed(k + off, 2);
         const double scale = std::pow(10, pair.places);
-        const double in_fine = std::strtod((std::to_string(k + off) + "e" + std::to_string(pair.places - 2)).c_str(), nullptr);
+        const double in_fine =
+            std::strtod((std::to_string(k + off) + "e" + std::to_string(pair.places - 2)).c_str(), nullptr);
         ASSERT_EQ(in_fine, std::nearbyint(in_fine * 100) / 100) << scale;
         const int expected = coarse.exact < fine.exact ? -1 : coarse.exact > fine.exact ? 1 : 0;
         ASSERT_EQ(compare_typed(coarse.number, there(in_fine)), expected) << k << " " << pair.coarse;
@@ -91,7 +94,8 @@ TEST(Decimals, RoundToStepsAsOnPaper) {
   const struct {
     long digits;
     int places;
-  } steps[] = {{1, 2}, {1, 1}, {5, 2}, {25, 2}, {3, 2}, {5, 3}, {7, 0}, {1, 0}, {2, 1}, {125, 3}, {1, 4}, {10, 0}};
+  } steps[] = {{1, 2}, {1, 1}, {5, 2}, {25, 2},  {3, 2}, {5, 3},
+               {7, 0}, {1, 0}, {2, 1}, {125, 3}, {1, 4}, {10, 0}};
   std::size_t compared = 0;
   for (const auto& by : steps) {
     const Typed step = typed(by.digits, by.places);
@@ -147,8 +151,9 @@ TEST(Decimals, LieWithinADistanceAsOnPaper) {
       const Exact mirrored = a.exact * 2 - near.exact;
       const Typed mirror = {reference::nearest_double(mirrored), mirrored};
       ASSERT_EQ(nearer_typed(a.number, near.number, mirror.number), 0) << a.number << " " << near.number;
-      ASSERT_EQ(nearer_typed(a.number, other.number, near.number),
-                distance < to_near ? -1 : distance > to_near ? 1 : 0);
+      ASSERT_EQ(nearer_typed(a.number, other.number, near.number), distance < to_near   ? -1
+                                                                   : distance > to_near ? 1
+                                                                                        : 0);
       ties += distance == width.exact ? 1 : 0;
       compared += 3;
     }

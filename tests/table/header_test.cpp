@@ -10,10 +10,18 @@ TEST(Symbols, AreMadeOfLabels) {
   const struct {
     const char* label;
     const char* symbol;
-  } rows[] = {{"Heat flux", "Heat_flux"}, {"2nd run", "c_2nd_run"},     {"pi", "pi_"},
-              {"Δp", "Δp"},               {"R\u2126", "R\u03A9"},       {"e\u0301tat", "état"},
-              {"", ""},                   {"%", ""},                    {"x (", "x"},
-              {"Signal/noise", "Signal_noise"}, {"Cell (A)", "Cell_A"}, {"codata", "codata_"}};
+  } rows[] = {{"Heat flux", "Heat_flux"},
+              {"2nd run", "c_2nd_run"},
+              {"pi", "pi_"},
+              {"Δp", "Δp"},
+              {"R\u2126", "R\u03A9"},
+              {"e\u0301tat", "état"},
+              {"", ""},
+              {"%", ""},
+              {"x (", "x"},
+              {"Signal/noise", "Signal_noise"},
+              {"Cell (A)", "Cell_A"},
+              {"codata", "codata_"}};
   for (const auto& row : rows) EXPECT_EQ(symbol_of(row.label), row.symbol) << row.label;
 }
 

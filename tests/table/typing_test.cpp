@@ -73,8 +73,8 @@ TEST(Cells, InOtherFormsAreNumbers) {
     EXPECT_EQ(column.uncertain_cells, row.uncertain ? 1U : 0U);
     EXPECT_FALSE(column.cells_are_plain);
   }
-  for (const char* cell : {"5 %%", "1.5x10", "1.5e3x10^2", "x10^3", "5.0()", "5.0(1", "(1)", "5(-1)", "5.0(1.2)", "2x3",
-                           "1×10^1.5", "%", "\u2212", "1\u22122"}) {
+  for (const char* cell : {"5 %%", "1.5x10", "1.5e3x10^2", "x10^3", "5.0()", "5.0(1", "(1)", "5(-1)",
+                           "5.0(1.2)", "2x3", "1×10^1.5", "%", "\u2212", "1\u22122"}) {
     EXPECT_FALSE(read_number_form(cell, {}, true)) << cell;
   }
   EXPECT_FALSE(read_number_form("5 %", {}, false));
@@ -82,7 +82,8 @@ TEST(Cells, InOtherFormsAreNumbers) {
   ASSERT_TRUE(comma);
   EXPECT_EQ(comma->plain, "1234.5e2");
   const Column limits = typed({"<=0.05", "\u22640.1", ">= 3", "\u22654", "1", "2", "3", "4"});
-  const Reason expected[] = {Reason::below_limit, Reason::below_limit, Reason::above_limit, Reason::above_limit};
+  const Reason expected[] = {Reason::below_limit, Reason::below_limit, Reason::above_limit,
+                             Reason::above_limit};
   const double values[] = {0.05, 0.1, 3, 4};
   for (std::size_t row = 0; row < 4; ++row) {
     EXPECT_EQ(limits.null(row).reason(), expected[row]);

@@ -3,10 +3,9 @@
 
 #include <gtest/gtest.h>
 
-#include <sstream>
-
 #include <cmath>
 #include <iostream>
+#include <sstream>
 
 #include "units/spellings.h"
 #include "units/unit_system.h"
@@ -191,7 +190,8 @@ TEST(UnitConversion, KeepsTurnsAnglesAndDecaysApart) {
   for (const auto& row : rows) {
     EXPECT_EQ(mismatch(unit(row.from), unit(row.to)).counted, row.fault) << row.from << " to " << row.to;
     if (row.fault != CountFault::none) continue;
-    EXPECT_NEAR(convert(3, row.from, row.to), 3 * row.factor, 1e-14 * row.factor) << row.from << " to " << row.to;
+    EXPECT_NEAR(convert(3, row.from, row.to), 3 * row.factor, 1e-14 * row.factor)
+        << row.from << " to " << row.to;
   }
 }
 
@@ -209,7 +209,8 @@ TEST(UnitAlgebra, APlainNumberChangesNoUnit) {
         EXPECT_EQ(result.text(), reading.unit->text());
         ++compared;
       }
-      EXPECT_TRUE(same_scale(power(quotient(Unit{}, *reading.unit), -1), *reading.unit)) << reading.unit->text();
+      EXPECT_TRUE(same_scale(power(quotient(Unit{}, *reading.unit), -1), *reading.unit))
+          << reading.unit->text();
     }
   }
   std::cout << compared << " products with plain numbers compared\n";
@@ -286,7 +287,7 @@ TEST(NearlyUnits, AreOfferedTheUnitTheyMean) {
     const char* text;
     const char* meant;
   } rows[] = {{"SEC", "s"},     {"KG/L", "kg/L"}, {"Kw", "kW"},  {"oC", "°C"},  {"HR", "h"},
-              {"m/SEC", "m/s"}, {"lit", "L"},      {"north", ""}, {"run 3", ""}, {"kg", ""}};
+              {"m/SEC", "m/s"}, {"lit", "L"},     {"north", ""}, {"run 3", ""}, {"kg", ""}};
   for (const auto& row : rows) EXPECT_EQ(units.meant_by(row.text), row.meant) << row.text;
 }
 
@@ -304,11 +305,25 @@ TEST(UnitWords, MeanOneUnitEach) {
   const struct {
     const char* words;
     const char* unit;
-  } rows[] = {{"Seconds", "s"},        {"milliseconds", "ms"},   {"Kilograms", "kg"},    {"micrometre", "µm"},
-              {"megapascals", "MPa"},  {"deg C", "°C"},          {"° C", "°C"},          {"degrees Celsius", "°C"},
-              {"deg. F", "°F"},        {"W/(m^2 deg C)", "W/(m^2 °C)"}, {"kg.m2.s-2", "kg m^2/s^2"},
-              {"m.s-1", "m/s"},        {"m^0.5.s-1", "m^(1/2)/s"}, {"mg/cc", "mg/cm^3"}, {"litres per minute", ""},
-              {"deg N", ""},           {"bar(g)", ""},           {"bar (a)", ""},        {"N (m)", "N m"}};
+  } rows[] = {{"Seconds", "s"},
+              {"milliseconds", "ms"},
+              {"Kilograms", "kg"},
+              {"micrometre", "µm"},
+              {"megapascals", "MPa"},
+              {"deg C", "°C"},
+              {"° C", "°C"},
+              {"degrees Celsius", "°C"},
+              {"deg. F", "°F"},
+              {"W/(m^2 deg C)", "W/(m^2 °C)"},
+              {"kg.m2.s-2", "kg m^2/s^2"},
+              {"m.s-1", "m/s"},
+              {"m^0.5.s-1", "m^(1/2)/s"},
+              {"mg/cc", "mg/cm^3"},
+              {"litres per minute", ""},
+              {"deg N", ""},
+              {"bar(g)", ""},
+              {"bar (a)", ""},
+              {"N (m)", "N m"}};
   for (const auto& row : rows) {
     const UnitReading reading = units.read(row.words);
     EXPECT_EQ(reading.unit ? reading.unit->text() : "", row.unit) << row.words;
