@@ -132,7 +132,7 @@ class OdsSheet {
       if (type == "percentage") grid_->percents.try_emplace(column, PercentCell{stored, next_row_});
       return stored;
     }
-    const auto stored_or_formula = [&](std::string stored) {
+    const auto stored_or_formula = [&](const std::string& stored) {
       return stored.empty() ? std::string(cell.attribute("table:formula").value()) : stored;
     };
     if (type == "date") return stored_or_formula(cell.attribute("office:date-value").value());

@@ -1,12 +1,12 @@
 // The texts of all messages, in the order of their codes.
-#include <array>
+#include <iterator>
 
 #include "message/code.h"
 
 namespace opensum {
 namespace {
 
-constexpr std::array kTexts = {
+constexpr CodeText kTexts[] = {
     CodeText{Code::unexpected_character, Severity::error, Fault::study,
              "`{0}` is not part of the equation language", "", ""},
     CodeText{Code::text_not_closed, Severity::error, Fault::study, "the text has no closing quote", "",
@@ -625,8 +625,8 @@ constexpr std::array kTexts = {
 };
 
 constexpr bool in_order_and_complete() {
-  if (kTexts.size() != static_cast<std::size_t>(Code::count_)) return false;
-  for (std::size_t i = 0; i < kTexts.size(); ++i) {
+  if (std::size(kTexts) != static_cast<std::size_t>(Code::count_)) return false;
+  for (std::size_t i = 0; i < std::size(kTexts); ++i) {
     if (static_cast<std::size_t>(kTexts[i].code) != i) return false;
   }
   return true;
@@ -635,6 +635,6 @@ static_assert(in_order_and_complete(), "each code has its text, in the order of 
 
 }  // namespace
 
-const CodeText& text_of(Code code) { return kTexts.at(static_cast<std::size_t>(code)); }
+const CodeText& text_of(Code code) { return kTexts[static_cast<std::size_t>(code)]; }
 
 }  // namespace opensum
