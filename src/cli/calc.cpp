@@ -1,4 +1,5 @@
 // opensum calc: one calculation with units.
+#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "cli/command.h"

@@ -1,6 +1,7 @@
 // opensum check: everything that can be known about a study without computing.
 #include <fmt/format.h>
 
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <memory>
 

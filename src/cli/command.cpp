@@ -1,6 +1,8 @@
 // What every command has.
 #include "cli/command.h"
 
+#include <CLI/CLI.hpp>
+
 namespace opensum {
 
 void end_progress(Streams& streams) {

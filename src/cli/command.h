@@ -1,13 +1,17 @@
 // What every command has: streams to print to, and a place among the subcommands.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <functional>
 #include <ostream>
 #include <string>
 
 #include "message/diagnostic.h"
 #include "report/progress_line.h"
+
+namespace CLI {
+class App;
+class Validator;
+}  // namespace CLI
 
 namespace opensum {
 

@@ -1,4 +1,5 @@
 // opensum demo: writes the demo study and its data, and runs it.
+#include <CLI/CLI.hpp>
 #include <filesystem>
 #include <memory>
 

@@ -1,4 +1,5 @@
 // opensum derive: derived columns without a study.
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cstring>
 #include <memory>

@@ -1,6 +1,7 @@
 // opensum explain: how a column or a cell came to be.
 #include "run/explain.h"
 
+#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "cli/command.h"

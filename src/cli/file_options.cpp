@@ -1,6 +1,7 @@
 // The options that every command with a FILE takes.
 #include "cli/file_options.h"
 
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
 #include <filesystem>

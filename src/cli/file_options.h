@@ -1,13 +1,16 @@
 // The options that every command with a FILE takes: how to read it, and what its columns are.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "message/diagnostic.h"
 #include "study/model.h"
+
+namespace CLI {
+class App;
+}
 
 namespace opensum {
 

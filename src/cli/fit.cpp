@@ -1,4 +1,5 @@
 // opensum fit: a curve fitted to two columns, without a study.
+#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "cli/command.h"

@@ -1,6 +1,7 @@
 // opensum look: what is in a file, and what was understood of it.
 #include <fmt/format.h>
 
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
 #include <memory>

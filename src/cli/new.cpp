@@ -1,4 +1,5 @@
 // opensum new: a study to begin with.
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 #include <memory>

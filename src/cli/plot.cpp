@@ -1,6 +1,7 @@
 // opensum plot: a figure of a table, without a study.
 #include <fmt/format.h>
 
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 #include <map>

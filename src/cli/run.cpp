@@ -1,4 +1,5 @@
 // opensum run: everything in a study.
+#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "cli/command.h"

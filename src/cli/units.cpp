@@ -1,4 +1,5 @@
 // opensum units: what units and constants there are.
+#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cctype>
 #include <memory>
