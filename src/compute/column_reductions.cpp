@@ -111,16 +111,16 @@ std::vector<Chunk> spread_out(const Stage& stage, const std::vector<Outcome>& ou
 
 // A reduction over the rows of another sheet: one value for all rows here, or one for each, of its group.
 std::vector<Chunk> foreign_reduction(const Stage& stage, const WholeColumns& whole) {
-  const SheetColumns there = whole.study->columns_of(stage.sheet);
+  const SheetColumns there = whole.study->columns_of(stage.over->sheet);
   const WholeColumns other{there.columns, there.rows,  whole.own,  whole.origins,
                            whole.made,    whole.notes, whole.study};
   const std::vector<Chunk> values = evaluated(stage.value, other);
-  if (stage.groups_of < 0) {
+  if (!stage.over->groups_of) {
     const std::vector<Outcome> outcomes = reduced_groups(stage, values, grouped({}, there.rows), other);
     return spread_out(stage, outcomes, grouped({}, whole.rows), whole.made);
   }
   const std::vector<Outcome> outcomes =
-      reduced_groups(stage, values, whole.study->groups_of(stage.groups_of), other);
+      reduced_groups(stage, values, whole.study->groups_of(*stage.over->groups_of), other);
   Grouping each_its_own;
   each_its_own.group_of_row.resize(whole.rows);
   std::iota(each_its_own.group_of_row.begin(), each_its_own.group_of_row.end(), std::size_t{0});
@@ -130,15 +130,15 @@ std::vector<Chunk> foreign_reduction(const Stage& stage, const WholeColumns& who
 }  // namespace
 
 std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
-  if (stage.sheet >= 0) return foreign_reduction(stage, whole);
+  if (stage.over) return foreign_reduction(stage, whole);
   const std::vector<Chunk> values = evaluated(stage.value, whole);
-  const bool reduces = stage.fit < 0 && !is_sequence(stage.op);
+  const bool reduces = !stage.curve && !is_sequence(stage.op);
   if (!reduces) {
     InnerFaults faults;
     faults.note(values, whole.own, 0);
     note(faults, whole);
   }
-  if (stage.fit >= 0) return whole.study->fitted_values(stage, values, whole.own);
+  if (stage.curve) return whole.study->fitted_values(stage, values, whole.own);
   const Grouping grouping = group_rows(stage.keys, whole);
   if (!reduces) {
     std::vector<Chunk> along;

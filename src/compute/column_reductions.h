@@ -60,9 +60,9 @@ struct SheetColumns {
 class StudyColumns {
  public:
   virtual ~StudyColumns() = default;
-  virtual SheetColumns columns_of(int sheet) const = 0;
+  virtual SheetColumns columns_of(std::size_t sheet) const = 0;
   /// Of a sheet whose rows stand for groups of rows of another: those groups.
-  virtual const Grouping& groups_of(int sheet) const = 0;
+  virtual const Grouping& groups_of(std::size_t sheet) const = 0;
   /// What a fitted curve gives each row: a parameter, its y at the value, or the x where it has the value.
   /// `own` is the origin of nulls that begin there.
   virtual std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values,

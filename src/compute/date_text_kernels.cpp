@@ -56,8 +56,10 @@ double part_of(Op op, double seconds) {
     case Op::second_of:
       // A date holds microseconds.
       return std::round(std::fmod(date.clock, 60) * 1e6) / 1e6;
-    default:
+    case Op::weekday_of:
       return weekday(seconds);
+    default:
+      not_computed(op, "part_of");
   }
 }
 
@@ -105,8 +107,10 @@ bool text_test(Op op, std::string_view text, std::string_view part) {
       return text.starts_with(part);
     case Op::ends_with:
       return text.ends_with(part);
-    default:
+    case Op::contains:
       return text.find(part) != std::string_view::npos;
+    default:
+      not_computed(op, "text_test");
   }
 }
 
@@ -142,7 +146,7 @@ std::optional<std::string_view> part_of_text(std::string_view text, std::string_
 void parts(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
            OriginId own) {
   each_known(out, rows, [&](std::size_t i) {
-    const auto part = part_of_text(in[0].texts[i], in[1].texts[i], instruction.step);
+    const auto part = part_of_text(in[0].texts[i], in[1].texts[i], instruction.parameter);
     if (part) {
       out.texts[i] = *part;
     } else {
@@ -191,7 +195,7 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
                         [&](std::size_t i) { out.texts[i] = weekday_name(weekday(in[0].numbers[i])); });
     case Op::start_of:
     case Op::end_of: {
-      const auto period = static_cast<Period>(instruction.step);
+      const auto period = static_cast<Period>(instruction.parameter);
       return each_known(out, rows, [&](std::size_t i) {
         const double date = in[0].numbers[i];
         set_date(out, i, op == Op::start_of ? start_of(date, period) : end_of(date, period), own);

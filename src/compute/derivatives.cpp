@@ -211,13 +211,15 @@ class Partials {
         out_[known_[known_.size() / 2]][i] += 0.5;
         return;
       }
-      default: {  // row_sd
+      case Op::row_sd: {
         CompensatedSum sum;
         for (const std::size_t k : known_) sum.add(x(k));
         const double mean = sum.over(n);
         for (const std::size_t k : known_) out_[k][i] = (x(k) - mean) / ((n - 1) * y(i));
         return;
       }
+      default:
+        not_computed(instruction_.op, "along_row");
     }
   }
 

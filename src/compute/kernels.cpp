@@ -108,7 +108,7 @@ void mark_where(Register& out, std::size_t rows, Null null, Condition condition)
 
 bool map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                   Rounding rounding) {
-  const double step = instruction.step;
+  const double step = instruction.parameter;
   return map1(in, out, rows, [=](double x) { return rounded_typed(x, step, rounding); });
 }
 
@@ -181,8 +181,12 @@ void decide_by_limits(const Instruction& instruction, std::span<const View> in, 
         decided = all_less(*a, *b);
         if (decided) decided = !*decided;
         break;
-      default:  // equal and not_equal
+      case Op::equal:
+      case Op::not_equal:
         if (less(a->high, b->low) || less(b->high, a->low)) decided = instruction.op == Op::not_equal;
+        break;
+      default:
+        not_computed(instruction.op, "decide_by_limits");
     }
     if (!decided) continue;
     out.nulls[row] = Null();
@@ -399,8 +403,10 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
       return map_rounding(instruction, in, out, rows, Rounding::down);
     case Op::ceil_to:
       return map_rounding(instruction, in, out, rows, Rounding::up);
-    default:
+    case Op::trunc_to:
       return map_rounding(instruction, in, out, rows, Rounding::toward_zero);
+    default:
+      not_computed(instruction.op, "map");
   }
 }
 
@@ -435,17 +441,40 @@ void mark_undefined(Op op, std::span<const View> in, Register& out, std::size_t 
   }
 }
 
-}  // namespace
+// Nothing is known in any row.
+void all_null(Register& out, std::size_t rows, OriginId own) {
+  out.clear();
+  std::fill_n(out.numbers.begin(), rows, 0.0);
+  for (std::size_t i = 0; i < rows; ++i) out.mark(i, Null(Reason::excluded, own));
+}
 
-void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
-           OriginId own) {
-  if (instruction.gives_text) out.texts.resize(kBatchRows);
-  // First those that treat nulls in their own way.
+void are_null(std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) out.numbers[i] = in[0].null(i) ? 1 : 0;
+}
+
+void complete(std::span<const View> in, Register& out, std::size_t rows) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    const bool any = std::any_of(in.begin(), in.end(), [&](const View& v) { return bool(v.null(i)); });
+    out.numbers[i] = any ? 0 : 1;
+  }
+}
+
+void limits(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  out.clear();
+  for (std::size_t i = 0; i < rows; ++i) {
+    const Null null = in[0].null(i);
+    const bool kept = is_limit(null.reason());
+    out.numbers[i] = kept ? in[0].numbers[i] : 0;
+    if (!kept) out.mark(i, null ? null : Null(Reason::excluded, own));
+  }
+}
+
+// These treat nulls in their own way.
+void choose(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+            OriginId own) {
   switch (instruction.op) {
-    case Op::logical_and:
-      return logical(in, out, rows, 0);
-    case Op::logical_or:
-      return logical(in, out, rows, 1);
     case Op::select:
       return select(instruction, in, out, rows);
     case Op::fallback:
@@ -458,63 +487,84 @@ void apply(const Instruction& instruction, std::span<const View> in, Register& o
     case Op::is_any:
       return is_any(instruction, in, out, rows);
     case Op::is_null:
-      out.clear();
-      for (std::size_t i = 0; i < rows; ++i) out.numbers[i] = in[0].null(i) ? 1 : 0;
-      return;
+      return are_null(in, out, rows);
     case Op::complete:
-      out.clear();
-      for (std::size_t i = 0; i < rows; ++i) {
-        const bool any = std::any_of(in.begin(), in.end(), [&](const View& v) { return bool(v.null(i)); });
-        out.numbers[i] = any ? 0 : 1;
-      }
-      return;
+      return complete(in, out, rows);
     case Op::limit:
-      out.clear();
-      for (std::size_t i = 0; i < rows; ++i) {
-        const Null null = in[0].null(i);
-        const bool kept = null.reason() == Reason::below_limit || null.reason() == Reason::above_limit;
-        out.numbers[i] = kept ? in[0].numbers[i] : 0;
-        if (!kept) out.mark(i, null ? null : Null(Reason::excluded, own));
-      }
-      return;
-    case Op::null_constant:
-      out.clear();
-      std::fill_n(out.numbers.begin(), rows, 0.0);
-      for (std::size_t i = 0; i < rows; ++i) out.mark(i, Null(Reason::excluded, own));
-      return;
+      return limits(in, out, rows, own);
     default:
-      break;
+      not_computed(instruction.op, "choose");
   }
-  if (instruction.op >= Op::row_sum && instruction.op <= Op::row_max_name) {
-    return apply_row_reduction(instruction, in, out, rows, own);
-  }
+}
+
+void clamp(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  for (std::size_t i = 0; i < rows; ++i)
+    out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
+  mark_where(out, rows, Null(Reason::domain, own),
+             [&](std::size_t i) { return in[1].numbers[i] > in[2].numbers[i]; });
+}
+
+void agree(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
+  for (std::size_t i = 0; i < rows; ++i)
+    out.numbers[i] = within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]) ? 1 : 0;
+  mark_where(out, rows, Null(Reason::domain, own), [&](std::size_t i) { return in[2].numbers[i] < 0; });
+}
+
+void calculate(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+               OriginId own) {
   pass_nulls(in, out, rows);
-  if (is_date_or_text(instruction.op)) return apply_date_or_text(instruction, in, out, rows, own);
-  switch (instruction.op) {
-    case Op::text_equal:
-      return text_comparison(in, out, rows, true);
-    case Op::text_not_equal:
-      return text_comparison(in, out, rows, false);
-    case Op::clamp:
-      for (std::size_t i = 0; i < rows; ++i) {
-        out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
-      }
-      return mark_where(out, rows, Null(Reason::domain, own),
-                        [&](std::size_t i) { return in[1].numbers[i] > in[2].numbers[i]; });
-    case Op::agrees:
-      for (std::size_t i = 0; i < rows; ++i) {
-        out.numbers[i] = within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]) ? 1 : 0;
-      }
-      return mark_where(out, rows, Null(Reason::domain, own),
-                        [&](std::size_t i) { return in[2].numbers[i] < 0; });
-    default:
-      if (map(instruction, in, out, rows)) {
-        if (out.has_nulls && (instruction.keeps_limit[0] || instruction.keeps_limit[1]))
-          decide_by_limits(instruction, in, out, rows);
-        return;
-      }
-      mark_undefined(instruction.op, in, out, rows, own);
-      mark_infinite(out, rows, own);
+  if (instruction.op == Op::clamp) return clamp(in, out, rows, own);
+  if (instruction.op == Op::agrees) return agree(in, out, rows, own);
+  if (map(instruction, in, out, rows)) return;
+  mark_undefined(instruction.op, in, out, rows, own);
+  mark_infinite(out, rows, own);
+}
+
+void compare(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  pass_nulls(in, out, rows);
+  map(instruction, in, out, rows);
+  if (out.has_nulls && (instruction.keeps_limit[0] || instruction.keeps_limit[1]))
+    decide_by_limits(instruction, in, out, rows);
+}
+
+}  // namespace
+
+void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+           OriginId own) {
+  if (instruction.gives_text) out.texts.resize(kBatchRows);
+  switch (family_of(instruction.op)) {
+    case OpFamily::leaf:
+      if (instruction.op != Op::null_constant) not_computed(instruction.op, "apply");
+      return all_null(out, rows, own);
+    case OpFamily::arithmetic:
+    case OpFamily::of_numbers:
+      return calculate(instruction, in, out, rows, own);
+    case OpFamily::comparison:
+      return compare(instruction, in, out, rows);
+    case OpFamily::comparison_of_texts:
+      pass_nulls(in, out, rows);
+      return text_comparison(in, out, rows, instruction.op == Op::text_equal);
+    case OpFamily::logic:
+      if (instruction.op == Op::logical_not) return calculate(instruction, in, out, rows, own);
+      return logical(in, out, rows, instruction.op == Op::logical_or ? 1 : 0);
+    case OpFamily::choice:
+      return choose(instruction, in, out, rows, own);
+    case OpFamily::of_dates:
+    case OpFamily::of_texts:
+      pass_nulls(in, out, rows);
+      return apply_date_or_text(instruction, in, out, rows, own);
+    case OpFamily::along_row:
+      return apply_row_reduction(instruction, in, out, rows, own);
+    case OpFamily::down_column:
+    case OpFamily::cell_of_column:
+    case OpFamily::neighbour:
+    case OpFamily::so_far:
+    case OpFamily::moving:
+    case OpFamily::along_column:
+    case OpFamily::ranking:
+    case OpFamily::of_fit:
+      // Stages have computed these before.
+      not_computed(instruction.op, "apply");
   }
 }
 

@@ -11,7 +11,7 @@ bool is_sum(Op op) { return op == Op::col_sum || op == Op::col_mean || op == Op:
 bool is_spread(Op op) { return op == Op::col_sd || op == Op::col_sem; }
 bool is_extreme(Op op) { return op == Op::col_min || op == Op::col_max || op == Op::col_range; }
 bool keeps_values(Op op) { return op == Op::col_median || op == Op::col_quantile || op == Op::col_mad; }
-bool is_cell(Op op) { return op >= Op::col_first && op <= Op::col_last_known; }
+bool is_cell(Op op) { return family_of(op) == OpFamily::cell_of_column; }
 
 // How many values it takes to say anything.
 std::size_t least_values(Op op) {
@@ -206,8 +206,10 @@ double Reduction::value(std::size_t group) {
       return extremes_[group].greatest - extremes_[group].least;
     case Op::col_sd:
       return spreads_[group].deviation();
-    default:  // col_sem
+    case Op::col_sem:
       return spreads_[group].deviation() / std::sqrt(known);
+    default:
+      not_computed(stage_.op, "Reduction::value");
   }
 }
 
@@ -270,7 +272,7 @@ std::vector<Outcome> Reduction::outcomes(Origins& origins) {
 }
 
 bool Reduction::leaves_out() const {
-  return stage_.nulls.skip && stage_.op <= Op::col_area && stage_.op != Op::col_count;
+  return stage_.nulls.skip && !is_cell(stage_.op) && stage_.op != Op::col_count;
 }
 
 ReductionTally Reduction::tally() const {

@@ -9,7 +9,7 @@
 
 namespace opensum {
 
-/// The hash of a number and of a text, and of several keys one behind the other. Equal numbers, 0 and -0
+/// The hash of a number and of a text, and of several keys one after the other. Equal numbers, 0 and -0
 /// among them, have equal hashes.
 inline std::uint64_t mixed(std::uint64_t bits) {
   // The finalizer of MurmurHash3.

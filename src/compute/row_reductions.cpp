@@ -33,7 +33,7 @@ double reduced(Op op, std::vector<double>& values) {
     case Op::row_sd:
       return deviation_of(values);
     default:
-      return static_cast<double>(values.size());
+      not_computed(op, "reduced");
   }
 }
 

@@ -70,8 +70,14 @@ std::vector<std::size_t> places_of(const Stage& stage, const std::vector<std::si
     }
     case Op::rank:
       return between(0, last);
-    default:  // values so far, areas
+    case Op::sum_so_far:
+    case Op::mean_so_far:
+    case Op::min_so_far:
+    case Op::max_so_far:
+    case Op::area_so_far:
       return between(0, place);
+    default:
+      not_computed(stage.op, "places_of");
   }
 }
 
@@ -103,10 +109,11 @@ std::vector<std::size_t> rows_of_reduction(const Stage& stage, const std::vector
 RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whole) {
   RowsUsed used;
   // A curve is fitted to rows of its own.
-  if (stage.fit >= 0) return used;
+  if (stage.curve) return used;
   used.values = evaluated(stage.value, whole);
+  const bool in_groups = stage.over && stage.over->groups_of;
   const Grouping grouping =
-      stage.groups_of < 0 ? group_rows(stage.keys, whole) : whole.study->groups_of(stage.groups_of);
+      in_groups ? whole.study->groups_of(*stage.over->groups_of) : group_rows(stage.keys, whole);
   std::vector<Chunk> where;
   if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
   std::vector<Chunk> beside;

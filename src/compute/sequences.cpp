@@ -48,8 +48,12 @@ class Sequence {
       case Op::area_so_far:
       case Op::interpolated:
         return along_rows();
-      default:
+      case Op::moving_mean:
+      case Op::moving_median:
+      case Op::moving_sd:
         return windows();
+      default:
+        not_computed(stage_.op, "SequenceRun");
     }
   }
 
@@ -175,8 +179,10 @@ class Sequence {
         return mean_of(window);
       case Op::moving_median:
         return median_of(window);
-      default:
+      case Op::moving_sd:
         return deviation_of(window);
+      default:
+        not_computed(stage_.op, "window_value");
     }
   }
 

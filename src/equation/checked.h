@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -38,6 +39,21 @@ struct NullRule {
   int at_least = 1;
 };
 
+/// The rows of another sheet, over which a reduction goes.
+struct OtherRows {
+  std::size_t sheet = 0;  ///< its number
+  /// The number of the own sheet, if each of its rows stands for a group of those rows, of which the
+  /// reduction is taken.
+  std::optional<std::size_t> groups_of;
+};
+
+/// The fitted curve that gives a value.
+struct CurveUsed {
+  std::size_t fit = 0;    ///< its number
+  std::size_t sheet = 0;  ///< the number of the sheet to which it is fitted
+  bool own = false;       ///< the rows are those of that sheet, each with its group
+};
+
 struct Checked;
 using CheckedPtr = std::unique_ptr<Checked>;
 
@@ -45,7 +61,10 @@ struct Checked {
   Op op{};
   Type type;
   Span span;
-  double number = 0;       ///< of a constant; the step of a rounding
+  double number = 0;  ///< of a constant
+  /// What a function is told by a constant: the step of a rounding, the fraction of a quantile, the number of
+  /// a row, part, period or fitted parameter, how many rows.
+  double parameter = 0;
   std::string text;        ///< of a text constant; the name of a reduction down the column
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;
@@ -53,19 +72,11 @@ struct Checked {
   std::array<bool, 2> keeps_limit{};
   NullRule nulls;
   /// Of a function of whole columns: whether its second operand (`along:`, `weights:` or another column) and
-  /// its `where:` follow the first, in this order. Further arguments are the keys of its `by:`. `number` is
-  /// the fraction of a quantile or the row of col_at.
+  /// its `where:` follow the first, in this order. Further arguments are the keys of its `by:`.
   bool has_where = false;
   bool has_beside = false;
-  int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
-  /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`, of which the
-  /// reduction is taken; -1 else.
-  int groups_of = -1;
-  /// Of what a fitted curve gives: the number of the fit and of the sheet to which it is fitted. `number` is
-  /// the place of a parameter.
-  int fit = -1;
-  int fit_sheet = -1;
-  bool own_fit = false;            ///< the rows are those of that sheet, each with its group
+  std::optional<OtherRows> over;   ///< of a reduction that does not go over the own rows
+  std::optional<CurveUsed> curve;  ///< of what a fitted curve gives
   std::vector<std::string> names;  ///< of the columns that a row_…_name chooses from
   std::vector<CheckedPtr> args;
 };

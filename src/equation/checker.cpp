@@ -443,11 +443,9 @@ CheckedPtr Checker::check_name(const Node& node) {
     return fail(Code::function_without_brackets, node.span, {node.text, find_signature(node.text)->usage});
   }
   if (context_.others != nullptr) {
-    int number = -1;
-    int own = -1;
-    const Scope* source = context_.others->grouped(number, own);
-    if (source != nullptr && source->find_column(node.text, node.quoted) >= 0) {
-      return fail(Code::many_values, node.span, {node.text, source->sheet, scope.sheet});
+    const auto source = context_.others->grouped();
+    if (source && source->scope->find_column(node.text, node.quoted) >= 0) {
+      return fail(Code::many_values, node.span, {node.text, source->scope->sheet, scope.sheet});
     }
   }
   return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
@@ -667,7 +665,7 @@ void walk(const Node& tree, Visit visit) {
 bool is_reduction(const Node& node) {
   if (node.kind != NodeKind::call) return false;
   const Signature* signature = find_signature(node.text);
-  return signature != nullptr && signature->op >= Op::col_sum && signature->op <= Op::col_last_known;
+  return signature != nullptr && is_reduction(signature->op);
 }
 
 // Adds the names that a node itself mentions.

@@ -38,20 +38,25 @@ constexpr FitStatistic statistic_at(double place) {
 
 /// A fitted curve as an equation sees it.
 struct FitView {
-  int fit = -1;  ///< its number; -1 where there is none of the name
-  int sheet =
-      -1;  ///< the number of the sheet to which it is fitted; -1 where it is not fitted to the one named
-  bool own = false;                 ///< that sheet is the one of the equation
-  bool grouped = false;             ///< there is one curve per group of rows
-  bool good = false;                ///< no errors, which are reported elsewhere
-  std::vector<std::string> known;   ///< fits that there are
-  std::vector<std::string> sheets;  ///< those to which it is fitted
+  std::optional<std::size_t> fit;    ///< its number, where there is one of the name
+  std::optional<std::size_t> sheet;  ///< the number of the sheet, where it is fitted to the one named
+  bool own = false;                  ///< that sheet is the one of the equation
+  bool grouped = false;              ///< there is one curve per group of rows
+  bool good = false;                 ///< no errors, which are reported elsewhere
+  std::vector<std::string> known;    ///< fits that there are
+  std::vector<std::string> sheets;   ///< those to which it is fitted
   std::vector<std::string> parameters;
   std::vector<Type> types;  ///< of the parameters
   /// What can be named beside the parameters.
   std::vector<FitStatistic> statistics;
   Type x;
   Type y;
+};
+
+/// Another sheet as an equation sees it.
+struct OtherScope {
+  const Scope* scope = nullptr;
+  OtherRows rows;
 };
 
 /// How an equation reaches the columns of other sheets.
@@ -61,13 +66,13 @@ class OtherSheets {
   /// The scope's column that gives row by row what a link leads to; -1 after a reported error, such as that
   /// no link says which row is meant.
   virtual int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) = 0;
-  /// The scope of another sheet by its name, and its number among the sheets; null when there is none.
-  virtual const Scope* scope_of(const std::string& sheet, int& number) const = 0;
+  /// The scope of another sheet by its name, and its rows; nothing when there is none.
+  virtual std::optional<OtherScope> scope_of(const std::string& sheet) const = 0;
   /// Whether the sheet has a link of this name.
   virtual bool has_link(const std::string& name) const = 0;
-  /// Of a sheet with one row per group of rows of another: the scope and the number of that other one, and
-  /// the number of the sheet itself. Null for all others.
-  virtual const Scope* grouped(int& source, int& own) const = 0;
+  /// Of a sheet with one row per group of rows of another: the scope of that other one, and its rows in these
+  /// groups. Nothing for all others.
+  virtual std::optional<OtherScope> grouped() const = 0;
   /// A fit by its name, for a sheet by its name or for the equation's own where that is empty.
   virtual FitView fit(const std::string& name, const std::string& sheet) const = 0;
 };

@@ -59,7 +59,7 @@ bool Checker::check_keys(const Node& node, std::vector<CheckedPtr>& keys) {
 // `rows:` is a whole number; a moving window has its row in the middle.
 bool Checker::check_rows(const Node& node, const Signature& signature, double& rows) {
   const NamedArgument* given = named(node, "rows");
-  const bool window = signature.op >= Op::moving_mean && signature.op <= Op::moving_sd;
+  const bool window = family_of(signature.op) == OpFamily::moving;
   rows = 1;
   if (given == nullptr) {
     if (window) fail(Code::argument_needed, node.mark, {"rows", signature.usage});
@@ -91,7 +91,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   bool good = check_keys(node, keys);
   good = check_rows(node, signature, rows) && good;
   CheckedPtr along;
-  if (signature.op >= Op::derivative && signature.op <= Op::interpolated) {
+  if (family_of(signature.op) == OpFamily::along_column) {
     along = check_along(node, signature);
     good = along != nullptr && good;
   }
@@ -134,7 +134,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   for (CheckedPtr& key : keys) args.push_back(std::move(key));
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
-  result->number = rows;
+  result->parameter = rows;
   result->text = node.text;
   result->has_beside = has_beside;
   return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
@@ -143,9 +143,8 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
 CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
                                   const std::vector<MemberUse>& others) {
   const std::string& owner = others.front().owner;
-  int number = -1;
-  const Scope* scope = context_.others->scope_of(owner, number);
-  if (scope == nullptr) return nullptr;
+  const auto there = context_.others->scope_of(owner);
+  if (!there) return nullptr;
   // All columns inside one reduction come from one sheet; a bare name would be one of the own columns.
   for (const MemberUse& other : others) {
     if (other.owner != owner)
@@ -156,36 +155,31 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
     return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
-  return check_over(*scope, number, -1, node, signature);
+  return check_over(*there, node, signature);
 }
 
-CheckedPtr Checker::check_grouped(const Node& node, const Signature& signature, const Scope& source,
-                                  int number, int own) {
+CheckedPtr Checker::check_grouped(const Node& node, const Signature& signature, const OtherScope& source) {
   if (const NamedArgument* by = named(node, "by")) {
     return fail(Code::groups_of_groups, by->span, {context_.scope.sheet});
   }
-  return check_over(source, number, own, node, signature);
+  return check_over(source, node, signature);
 }
 
-CheckedPtr Checker::check_over(const Scope& scope, int number, int groups_of, const Node& node,
-                               const Signature& signature) {
-  const CheckContext inside{scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
+CheckedPtr Checker::check_over(const OtherScope& other, const Node& node, const Signature& signature) {
+  const CheckContext inside{*other.scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
   CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
   if (!result) return nullptr;
   // A conversion to a difference may stand around it.
   Checked* reduction = result.get();
   while (!needs_whole_column(reduction->op)) reduction = reduction->args.front().get();
-  reduction->sheet = number;
-  reduction->groups_of = groups_of;
+  reduction->over = other.rows;
   return result;
 }
 
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   if (context_.others != nullptr) {
     std::vector<MemberUse> others = members_used(node, context_.scope);
-    int number = -1;
-    std::erase_if(others,
-                  [&](const MemberUse& m) { return context_.others->scope_of(m.owner, number) == nullptr; });
+    std::erase_if(others, [&](const MemberUse& m) { return !context_.others->scope_of(m.owner); });
     // Alone, the name of a sheet means all of its rows. Beside columns of this sheet it is a link, which
     // gives for each row here the one that belongs to it.
     const std::vector<std::string> names = names_used(node, context_.scope);
@@ -196,10 +190,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
         others.begin(), others.end(), [&](const MemberUse& m) { return context_.others->has_link(m.owner); });
     if (beside_own && all_linked) others.clear();
     if (!others.empty()) return check_foreign(node, signature, others);
-    int own = -1;
-    if (const Scope* source = context_.others->grouped(number, own)) {
-      return check_grouped(node, signature, *source, number, own);
-    }
+    if (const auto source = context_.others->grouped()) return check_grouped(node, signature, *source);
   }
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   const Node& argument = *node.children[0];
@@ -251,7 +242,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   CheckedPtr result =
       operation(weighted ? Op::col_weighted_mean : signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
-  result->number = parameter;
+  result->parameter = parameter;
   result->text = node.text;
   result->has_beside = has_beside;
   result->has_where = has_where;

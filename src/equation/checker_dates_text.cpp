@@ -130,7 +130,7 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
   Type type = type_of(Kind::date);
   type.clock = *period == Period::hour;
   CheckedPtr result = operation(signature.op, type, node.span, std::move(date));
-  result->number = static_cast<double>(*period);
+  result->parameter = static_cast<double>(*period);
   return result;
 }
 
@@ -170,7 +170,7 @@ CheckedPtr Checker::check_part(const Node& node) {
   CheckedPtr sign = check(*split->value);
   if (!text || !sign) return nullptr;
   CheckedPtr result = operation(Op::part, type_of(Kind::text), node.span, std::move(text), std::move(sign));
-  result->number = place->value();
+  result->parameter = place->value();
   return result;
 }
 

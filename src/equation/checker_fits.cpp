@@ -46,9 +46,9 @@ std::optional<FitView> Checker::find_fit(const std::string& name, const std::str
   }
   FitView view;
   if (context_.others != nullptr) view = context_.others->fit(name, sheet);
-  if (view.fit < 0) {
+  if (!view.fit) {
     fail(Code::unknown_fit, span, {name, nearest_name(name, view.known)});
-  } else if (view.sheet < 0) {
+  } else if (!view.sheet) {
     fail(Code::fit_elsewhere, span,
          {name, sheet.empty() ? context_.scope.sheet : sheet, listed(view.sheets), written_with_sheet});
   } else if (view.grouped && !view.own) {
@@ -73,7 +73,7 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
   if (found != view->parameters.end()) {
     const auto place = static_cast<std::size_t>(found - view->parameters.begin());
     CheckedPtr result = fitted(Op::fit_parameter, view->types[place], node, *view, std::move(args));
-    result->number = static_cast<double>(place);
+    result->parameter = static_cast<double>(place);
     return result;
   }
   std::vector<std::string> known = view->parameters;
@@ -84,7 +84,7 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
     Type type;
     if (in_unit_of_y) type.unit = step_unit(view->y.unit);
     CheckedPtr result = fitted(Op::fit_parameter, type, node, *view, std::move(args));
-    result->number = place_of(statistic);
+    result->parameter = place_of(statistic);
     if (!in_unit_of_y) return result;
     result = converted(std::move(result), difference_unit(view->y.unit));
     result->type.difference = view->y.unit.is_reading();
@@ -125,9 +125,7 @@ CheckedPtr Checker::fitted(Op op, const Type& type, const Node& node, const FitV
                            std::vector<CheckedPtr> args) {
   CheckedPtr result = operation(op, type, node.span, std::move(args));
   result->text = node.kind == NodeKind::call ? node.text : "fit." + node.text;
-  result->fit = view.fit;
-  result->fit_sheet = view.sheet;
-  result->own_fit = view.own;
+  result->curve = CurveUsed{*view.fit, *view.sheet, view.own};
   return result;
 }
 

@@ -99,11 +99,9 @@ class Checker {
   CheckedPtr check_foreign(const Node& node, const Signature& signature,
                            const std::vector<MemberUse>& others);
   /// A reduction over the rows of the group that each row of the sheet stands for.
-  CheckedPtr check_grouped(const Node& node, const Signature& signature, const Scope& source, int number,
-                           int own);
+  CheckedPtr check_grouped(const Node& node, const Signature& signature, const OtherScope& source);
   /// A reduction over the rows of another sheet, all of them or those of each group.
-  CheckedPtr check_over(const Scope& scope, int number, int groups_of, const Node& node,
-                        const Signature& signature);
+  CheckedPtr check_over(const OtherScope& other, const Node& node, const Signature& signature);
   CheckedPtr check_sequence(const Node& node, const Signature& signature);
   /// The value of `along:`, a number or date; null after a reported error.
   CheckedPtr check_along(const Node& node, const Signature& signature);

@@ -76,7 +76,7 @@ class Lexer {
     const char c = peek();
     if (c == '\n') {
       ++at_;
-      // A name with = behind it begins a definition: a bracket left open must not swallow what follows.
+      // A name followed by = begins a definition: a bracket left open must not swallow what follows.
       if (depth_ > 0 && begins_definition()) depth_ = 0;
       if (depth_ == 0) emit(TokenKind::line_end, at_ - 1, "");
       blank_ = true;

@@ -36,7 +36,7 @@ class Scanner {
   }
 
  private:
-  // Behind the character at `at`, or behind what it opens.
+  // After the character at `at`, or after what it opens.
   std::size_t after(std::size_t at) const {
     const char c = text_[at];
     if (c == '#') return std::min(text_.find('\n', at), text_.size());

@@ -159,15 +159,46 @@ enum class Op : std::uint8_t {
   fit_parameter,
   fit_value,
   fit_solve,
+  count_,  ///< how many there are
 };
 
-/// Whether an operation needs all rows of its operands before it can give a value.
-constexpr bool needs_whole_column(Op op) { return op >= Op::col_sum && op <= Op::fit_solve; }
+/// What kind of operands an operation has, and where its results come from.
+enum class OpFamily : std::uint8_t {
+  leaf,
+  arithmetic,
+  comparison,
+  comparison_of_texts,
+  logic,
+  of_numbers,  ///< functions of one or several numbers
+  choice,      ///< one of the operands, or whether they are null
+  of_dates,
+  of_texts,
+  along_row,
+  down_column,     ///< a value of all rows of a group
+  cell_of_column,  ///< the value in one row of a group
+  neighbour,       ///< from the rows around, one by one
+  so_far,
+  moving,
+  along_column,  ///< beside a second column that increases
+  ranking,
+  of_fit,
+};
 
-/// Whether it is a function of dates or text.
-constexpr bool is_date_or_text(Op op) { return op >= Op::within_calendar && op <= Op::number_of_text; }
+/// The name of an operation, for dumps and faults of the program.
+const char* name_of(Op op);
+
+OpFamily family_of(Op op);
+
+/// Whether it gives one value for all rows of a group.
+bool is_reduction(Op op);
 
 /// Whether it gives each row a value of its own, from its place among the others.
-constexpr bool is_sequence(Op op) { return op >= Op::row_number && op <= Op::rank; }
+bool is_sequence(Op op);
+
+/// Whether it needs all rows of its operands before it can give a value.
+bool needs_whole_column(Op op);
+
+/// Ends the work where an operation reaches a place that has no case for it.
+[[noreturn]] void not_computed(Op op, const char* where);
 
 }  // namespace opensum

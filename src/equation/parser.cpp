@@ -170,7 +170,7 @@ class Parser {
   [[noreturn]] void fail_expected(const char* what) {
     if (is(TokenKind::broken)) throw Abandon{};
     if (is(TokenKind::end) || is(TokenKind::line_end)) {
-      // Point behind the last thing that was read, not at the next line.
+      // Point after the last thing that was read, not at the next line.
       const std::size_t end = at_ == 0 ? 0 : tokens_[at_ - 1].span.end;
       fail(Code::expected_at_end, {end, end}, {what});
     }

@@ -40,7 +40,7 @@ class Compiler {
       if (arg->type.kind == Kind::date && !arg->type.any) instruction.on_instants = true;
     }
     instruction.gives_text = node.type.kind == Kind::text;
-    instruction.step = node.number;
+    instruction.parameter = node.parameter;
     instruction.keeps_limit = node.keeps_limit;
     instruction.conversion = node.conversion;
     instruction.nulls = node.nulls;
@@ -62,12 +62,9 @@ class Compiler {
     stage.kind = node.type.kind;
     stage.value = compile(*node.args[0]);
     stage.nulls = node.nulls;
-    stage.parameter = node.number;
-    stage.sheet = node.sheet;
-    stage.groups_of = node.groups_of;
-    stage.fit = node.fit;
-    stage.fit_sheet = node.fit_sheet;
-    stage.own_fit = node.own_fit;
+    stage.parameter = node.parameter;
+    stage.over = node.over;
+    stage.curve = node.curve;
     std::size_t next = 1;
     if (node.has_beside) stage.beside.push_back(compile(*node.args[next++]));
     if (node.has_where) stage.where.push_back(compile(*node.args[next++]));
@@ -106,7 +103,7 @@ std::vector<std::size_t> all_inputs(const Program& program) {
     }
   };
   for (const Stage& stage : program.stages) {
-    if (stage.sheet >= 0) continue;
+    if (stage.over) continue;
     add(stage.value);
     for (const Program& where : stage.where) add(where);
     for (const Program& along : stage.beside) add(along);
@@ -133,7 +130,7 @@ std::string Program::dump() const {
   };
   std::string out;
   for (const Instruction& i : instructions) {
-    out += fmt::format("r{} = op{}", i.out, static_cast<int>(i.op));
+    out += fmt::format("r{} = {}", i.out, name_of(i.op));
     for (const Operand& operand : i.in) out += " " + name(operand);
     if (i.op == Op::convert) {
       out += fmt::format(" * {} / {} + {}", i.conversion.multiply, i.conversion.divide, i.conversion.add);

@@ -1,6 +1,7 @@
 // Last stage of an equation: the checked tree as straight-line code. Sole entry point: compile.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -23,7 +24,7 @@ struct Instruction {
   bool on_text = false;      ///< the operands compared are texts
   bool on_instants = false;  ///< the operands compared are dates, which are no decimals
   bool gives_text = false;
-  double step = 1;                    ///< of a rounding
+  double parameter = 0;               ///< what a function is told by a constant
   std::array<bool, 2> keeps_limit{};  ///< of a comparison: operands whose nulls may keep a limit
   Conversion conversion;
   NullRule nulls;
@@ -60,14 +61,8 @@ struct Stage {
   std::vector<Program> keys;
   NullRule nulls;
   double parameter = 0;
-  int sheet = -1;  ///< the number of the other sheet over whose rows it goes; -1 for the own ones
-  /// The number of the own sheet if each of its rows stands for a group of rows of `sheet`; -1 else.
-  int groups_of = -1;
-  /// Of what a fitted curve gives: the number of the fit and of the sheet to which it is fitted, and whether
-  /// the rows are those of that sheet, each with its group.
-  int fit = -1;
-  int fit_sheet = -1;
-  bool own_fit = false;
+  std::optional<OtherRows> over;   ///< of a reduction that does not go over the own rows
+  std::optional<CurveUsed> curve;  ///< of what a fitted curve gives
 };
 
 Program compile(const Checked& tree);

@@ -25,8 +25,8 @@ enum class NodeKind : std::uint8_t {
   call,
   range,     ///< a..d
   unit,      ///< a unit standing as an argument
-  argument,  ///< a word such as skip, behind a named argument
-  list,      ///< (a, b) behind by:
+  argument,  ///< a word such as skip, after a named argument
+  list,      ///< (a, b) after by:
 };
 
 enum class Operator : std::uint8_t {

@@ -43,10 +43,10 @@ class CsvParser {
     } else {
       count_columns();
     }
-    LineStart rows = behind(layout_.rows);
+    LineStart rows = after(layout_.rows);
     if (layout_.units && faults_ == 0) {
       read_units();
-      rows = behind(rows);
+      rows = after(rows);
     }
     go_to(rows);
     if (faults_ == 0 && leave_rows && at_ < text_.size()) {
@@ -78,8 +78,8 @@ class CsvParser {
     line_ = line.number;
   }
 
-  // Where the rows begin: at a line, or behind the record at hand where that reaches over more lines.
-  LineStart behind(const LineStart& rows) const {
+  // Where the rows begin: at a line, or after the record at hand where that reaches over more lines.
+  LineStart after(const LineStart& rows) const {
     const bool reaches_over = layout_.header && at_ > rows.offset;
     return reaches_over ? LineStart{line_, at_} : rows;
   }
@@ -279,7 +279,7 @@ class CsvParser {
     return true;
   }
 
-  // What lies behind lines of unlike width, when it can be told: lines before the table or below it.
+  // What explains lines of unlike width, when it can be told: lines before the table or below it.
   void explain_ragged_rows() {
     const auto usual = std::max_element(ragged_.begin(), ragged_.end(), [](const auto& a, const auto& b) {
       return a.second.count < b.second.count;

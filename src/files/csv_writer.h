@@ -29,7 +29,7 @@ std::string csv_text(const Table& table, const CsvOptions& options);
 /// The header line of a sheet.
 std::string csv_header(const Table& table, const CsvOptions& options);
 
-/// The lines of its rows behind a text.
+/// Appends the lines of its rows to a text.
 void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options);
 
 /// The same into an open file, in parts that several threads make, of which only a few exist at a time. The

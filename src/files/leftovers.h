@@ -10,7 +10,7 @@ namespace opensum {
 /// on standard error that nothing was written.
 void clean_up_when_stopped();
 
-/// While this is in sight a file or folder is noted and made: whoever cleans up on another thread waits for
+/// While this is in scope a file or folder is noted and made: whoever cleans up on another thread waits for
 /// it, and nothing is made any more once that has begun.
 class Making {
  public:
@@ -25,7 +25,7 @@ void note_leftover(const std::string& path, bool is_folder);
 /// What was noted is complete or gone.
 void forget_leftovers();
 
-/// While this is in sight the program cannot be stopped; if it was, it ends after that.
+/// While this is in scope the program cannot be stopped; if it was, it ends after that.
 class Unstoppable {
  public:
   Unstoppable();

@@ -6,7 +6,7 @@
 
 namespace opensum {
 
-/// A text with the signs of markup escaped, behind another.
+/// A text with the signs of markup escaped, appended to another.
 void append_escaped(std::string& out, std::string_view text);
 /// The same alone.
 std::string escaped(std::string_view text);

@@ -19,7 +19,7 @@ struct TableLayout {
   std::optional<LineStart> header;
   std::optional<LineStart> units;
   LineStart rows;               ///< the first line that may hold a row
-  std::size_t end = 0;          ///< the byte behind the last line of the table
+  std::size_t end = 0;          ///< the byte after the last line of the table
   std::size_t skipped_end = 0;  ///< lines left out below the table
 };
 

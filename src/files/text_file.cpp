@@ -37,10 +37,10 @@ class Descriptor {
   int number_;
 };
 
-// Files of at least this size are looked at where they lie.
+// Files of at least this size are memory-mapped.
 constexpr off_t kMapped = off_t{1} << 20;
 
-// A file in memory where it lies, for reading.
+// A memory-mapped file, for reading.
 class Mapping {
  public:
   Mapping(int descriptor, std::size_t size)
@@ -169,10 +169,10 @@ void InputFile::forget(std::size_t begin, std::size_t end) const {
   if (!mapped) return;
   const auto page = static_cast<std::size_t>(::sysconf(_SC_PAGESIZE));
   char* const bytes_begin = const_cast<char*>(text.data());
-  // Of a text that does not begin with a page (behind a byte order mark) pages are counted from the page
+  // Of a text that does not begin with a page (after a byte order mark) pages are counted from the page
   // before.
   const std::size_t skew = reinterpret_cast<std::uintptr_t>(bytes_begin) % page;
-  // Whoever looks at the first bytes behind a place is given pages before it as well.
+  // Whoever looks at the first bytes after a place is given pages before it as well.
   constexpr std::size_t kAround = std::size_t{256} << 10U;
   const std::size_t first = (skew + begin - std::min(begin, kAround) + page - 1) / page * page - skew;
   const std::size_t last = (skew + end) / page * page - skew;

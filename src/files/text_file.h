@@ -20,10 +20,10 @@ struct InputFile {
   std::string_view text;
   dev_t device = 0;
   ino_t inode = 0;
-  /// What the text looks into: a text of its own, or the file where it lies.
+  /// What the text looks into: a text of its own, or the memory-mapped file.
   std::shared_ptr<const void> bytes;
   bool mapped = false;
-  /// When it was opened: changes since are noticed where it is looked at where it lies.
+  /// When it was opened: changes since are noticed where it is memory-mapped.
   struct timespec modified {};
 
   /// Takes a text as the content.
@@ -36,7 +36,7 @@ struct InputFile {
 class Inputs {
  public:
   /// Reads a file, or standard input for `-`. Null after a reported error; `code` says which one. A long one
-  /// is looked at where it lies if that may be; whoever allows it asks report_changed() before writing.
+  /// is memory-mapped if that may be; whoever allows it asks report_changed() before writing.
   std::shared_ptr<const InputFile> read(const std::string& path, const Place& place, Diagnostics& diagnostics,
                                         Code code = Code::cannot_open, bool may_stay = false);
   /// The input that a path leads to, by device and inode; null when it is none.

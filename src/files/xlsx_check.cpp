@@ -19,7 +19,7 @@ struct PartFacts {
   bool closed = false;  ///< the last tag closes the first
 };
 
-// The name of the element that a part of XML begins with, behind its declaration.
+// The name of the element that a part of XML begins with, after its declaration.
 std::string root_of(std::string_view text) {
   std::size_t at = text.find('<');
   if (text.substr(at).starts_with("<?")) at = text.find('<', at + 1);

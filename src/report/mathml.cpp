@@ -89,7 +89,7 @@ std::string drawn_binary(const Node& node) {
   return operand(left, own) + sign(operator_sign(node.op)) + operand(right, minus ? kTightest : own + 1);
 }
 
-// The arguments of a function, with those that are named behind the others.
+// The arguments of a function, with those that are named after the others.
 std::string arguments(const Node& node) {
   std::string out;
   for (const NodePtr& child : node.children) out += (out.empty() ? "" : sign(",")) + drawn(*child);

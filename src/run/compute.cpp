@@ -32,7 +32,7 @@ void report_order(const RunSheet& sheet, const Place& place, const Program& prog
   }
 }
 
-// The place of a row that is named behind another: its line alone where the file is the same.
+// The place of a row that is named after another: its line alone where the file is the same.
 std::string second_place(const Table& table, std::size_t first, std::size_t second) {
   const bool same = table.source_of(first) == table.source_of(second);
   return same ? std::to_string(table.lines[second]) : table.place_text(second);

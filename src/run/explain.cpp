@@ -289,23 +289,24 @@ class CellExplainer {
   void explain_call(const SubstitutedCall& call) {
     out_ += fmt::format("    {} is {}\n", call.text, call.value);
     const Stage& stage = call.program.stages.front();
-    if (stage.fit >= 0) {
-      const FitPlan& fit = prepared_.fits[static_cast<std::size_t>(stage.fit)];
+    if (stage.curve) {
+      const FitPlan& fit = prepared_.fits[stage.curve->fit];
       out_ += fmt::format("      from the fit {} of {} to {} in {}\n", fit.model->model.text(),
                           fit.model->y.text(), fit.model->x.text(),
-                          prepared_.sheets[static_cast<std::size_t>(stage.fit_sheet)]->model->name);
+                          prepared_.sheets[stage.curve->sheet]->model->name);
       return;
     }
     EvaluationNotes notes;
     // A reduction of another sheet goes over its rows, whichever is the row here.
-    const bool foreign = stage.sheet >= 0;
-    const RunSheet& over = foreign ? *prepared_.sheets[static_cast<std::size_t>(stage.sheet)] : sheet_;
+    const bool foreign = stage.over.has_value();
+    const RunSheet& over = foreign ? *prepared_.sheets[stage.over->sheet] : sheet_;
     const SheetColumns columns = PreparedColumns::columns_of(over);
     const WholeColumns whole{
         columns.columns, columns.rows,   0, prepared_.origins, std::make_shared<MadeTexts>(),
         notes,           &study_columns_};
     if (over.table().rows == 0) return;
-    const std::size_t group_row = stage.groups_of < 0 ? 0 : sheet_.taken_rows[row_];
+    const bool in_groups = foreign && stage.over->groups_of;
+    const std::size_t group_row = in_groups ? sheet_.taken_rows[row_] : 0;
     const RowsUsed used = rows_used(stage, foreign ? group_row : row_, whole);
     if (used.rows.empty() && used.nulls == 0) return;
     const RunSheet& named = over.model->hidden ? prepared_.source_of(over) : over;

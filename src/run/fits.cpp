@@ -237,10 +237,10 @@ std::optional<double> parameter_or_statistic(const Curve& curve, double place) {
 
 std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std::vector<Chunk>& values,
                                                   OriginId own) const {
-  const auto number = static_cast<std::size_t>(stage.fit);
+  const std::size_t number = stage.curve->fit;
   const FitPlan& fit = prepared_.fits[number];
   std::size_t place = 0;
-  while (fit.sheets[place].sheet != static_cast<std::size_t>(stage.fit_sheet)) ++place;
+  while (fit.sheets[place].sheet != stage.curve->sheet) ++place;
   const FitResult& result = prepared_.fit_results[number][place];
   const bool dated = fit.x.kind == Kind::date;
   std::vector<Chunk> chunks = values;
@@ -250,7 +250,7 @@ std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std:
       if (chunk.null_at(i)) continue;
       const FitGroup* group = nullptr;
       if (!result.groups.empty()) {
-        group = &result.groups[stage.own_fit ? result.group_of_row[row] : 0];
+        group = &result.groups[stage.curve->own ? result.group_of_row[row] : 0];
       }
       std::optional<Reason> why_not;
       double& value = chunk.numbers[i];

@@ -88,7 +88,7 @@ class RowChooser {
     done_.insert(&run);
   }
 
-  // A sheet with its rows chosen; a null pointer in a ring, or for rows that are only known while computing.
+  // A sheet with its rows chosen; a null pointer in a cycle, or for rows that are only known while computing.
   const RunSheet* chosen(const std::string& name) {
     RunSheet* sheet = prepared_.find_sheet(name);
     if (sheet == nullptr || sheet->model->rows_of) return nullptr;
@@ -181,12 +181,12 @@ const RunSheet& PreparedStudy::shown_source(const RunSheet& sheet) const {
   return source.model->hidden ? source_of(source) : source;
 }
 
-SheetColumns PreparedColumns::columns_of(int sheet) const {
-  return columns_of(*prepared_.sheets[static_cast<std::size_t>(sheet)]);
+SheetColumns PreparedColumns::columns_of(std::size_t sheet) const {
+  return columns_of(*prepared_.sheets[sheet]);
 }
 
-const Grouping& PreparedColumns::groups_of(int sheet) const {
-  return *prepared_.sheets[static_cast<std::size_t>(sheet)]->grouping;
+const Grouping& PreparedColumns::groups_of(std::size_t sheet) const {
+  return *prepared_.sheets[sheet]->grouping;
 }
 
 SheetColumns PreparedColumns::columns_of(const RunSheet& sheet) {
@@ -204,14 +204,12 @@ int PlannedOthers::linked(const Node& member, const Passage& /*passage*/, Diagno
   return -1;
 }
 
-const Scope* PlannedOthers::scope_of(const std::string& sheet, int& number) const {
+std::optional<OtherScope> PlannedOthers::scope_of(const std::string& sheet) const {
   for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
-    if (prepared_.sheets[i]->model->name != sheet) continue;
-    number = static_cast<int>(i);
-    return &prepared_.sheets[i]->plan.scope;
+    if (prepared_.sheets[i]->model->name == sheet)
+      return OtherScope{&prepared_.sheets[i]->plan.scope, {i, std::nullopt}};
   }
-  number = -1;
-  return nullptr;
+  return std::nullopt;
 }
 
 bool PlannedOthers::has_link(const std::string& name) const {
@@ -219,13 +217,13 @@ bool PlannedOthers::has_link(const std::string& name) const {
                      [&](const LinkPlan& link) { return link.name == name; });
 }
 
-const Scope* PlannedOthers::grouped(int& source, int& own) const {
-  if (!sheet_.plan.grouped) return nullptr;
-  source = sheet_.plan.source;
-  own = static_cast<int>(std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
-                                      [&](const auto& sheet) { return sheet.get() == &sheet_; }) -
-                         prepared_.sheets.begin());
-  return &prepared_.sheets[static_cast<std::size_t>(source)]->plan.scope;
+std::optional<OtherScope> PlannedOthers::grouped() const {
+  if (!sheet_.plan.grouped) return std::nullopt;
+  const auto source = static_cast<std::size_t>(sheet_.plan.source);
+  const auto own = std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
+                                [&](const auto& sheet) { return sheet.get() == &sheet_; });
+  return OtherScope{&prepared_.sheets[source]->plan.scope,
+                    {source, static_cast<std::size_t>(own - prepared_.sheets.begin())}};
 }
 
 FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) const {

@@ -140,9 +140,9 @@ struct PreparedStudy {
 class PreparedColumns : public StudyColumns {
  public:
   explicit PreparedColumns(const PreparedStudy& prepared) : prepared_(prepared) {}
-  SheetColumns columns_of(int sheet) const override;
+  SheetColumns columns_of(std::size_t sheet) const override;
   static SheetColumns columns_of(const RunSheet& sheet);
-  const Grouping& groups_of(int sheet) const override;
+  const Grouping& groups_of(std::size_t sheet) const override;
   std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values,
                                    OriginId own) const override;
 
@@ -155,9 +155,9 @@ class PlannedOthers : public OtherSheets {
  public:
   PlannedOthers(const PreparedStudy& prepared, const RunSheet& sheet) : prepared_(prepared), sheet_(sheet) {}
   int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override;
-  const Scope* scope_of(const std::string& sheet, int& number) const override;
+  std::optional<OtherScope> scope_of(const std::string& sheet) const override;
   bool has_link(const std::string& name) const override;
-  const Scope* grouped(int& source, int& own) const override;
+  std::optional<OtherScope> grouped() const override;
   FitView fit(const std::string& name, const std::string& sheet) const override;
 
  private:

@@ -11,19 +11,19 @@ namespace {
 // Whether a function of whole columns goes over numbers of its own sheet that follow row by row.
 bool goes_over_rows(const Stage& stage) {
   const auto nested = [](const Program& program) { return !program.stages.empty(); };
-  const bool reduction = stage.op >= Op::col_sum && stage.op <= Op::col_last_known;
+  const bool reduction = is_reduction(stage.op);
   const bool sequence = is_sequence(stage.op) && stage.kind != Kind::text && stage.value.kind != Kind::text;
-  return stage.sheet < 0 && stage.fit < 0 && (reduction || sequence) && stage.beside.empty() &&
+  return !stage.over && !stage.curve && (reduction || sequence) && stage.beside.empty() &&
          !nested(stage.value) && std::none_of(stage.where.begin(), stage.where.end(), nested) &&
          std::none_of(stage.keys.begin(), stage.keys.end(), nested);
 }
 
 // Whether a program looks into a sheet that is not its own, or at the curve of a fit to it.
-bool looks_into(const Program& program, int sheet) {
+bool looks_into(const Program& program, std::size_t sheet) {
   return std::any_of(program.stages.begin(), program.stages.end(), [&](const Stage& stage) {
     const auto deeper = [&](const Program& inner) { return looks_into(inner, sheet); };
-    return stage.sheet == sheet || (stage.fit >= 0 && stage.fit_sheet == sheet) || deeper(stage.value) ||
-           std::any_of(stage.where.begin(), stage.where.end(), deeper) ||
+    return (stage.over && stage.over->sheet == sheet) || (stage.curve && stage.curve->sheet == sheet) ||
+           deeper(stage.value) || std::any_of(stage.where.begin(), stage.where.end(), deeper) ||
            std::any_of(stage.keys.begin(), stage.keys.end(), deeper) ||
            std::any_of(stage.beside.begin(), stage.beside.end(), deeper);
   });
@@ -38,7 +38,7 @@ bool is_needed_elsewhere(const PreparedStudy& prepared, std::size_t number) {
       return true;
     bool looked = false;
     for_each_program(
-        *sheet, [&](const Program& program, OriginId) { looked = looked || looks_into(program, wanted); });
+        *sheet, [&](const Program& program, OriginId) { looked = looked || looks_into(program, number); });
     return looked;
   });
 }

@@ -10,26 +10,45 @@
 namespace opensum {
 namespace {
 
+// What an operation by itself does with nulls, where that is no matter of course.
+std::string own_null_rule(const Checked& node) {
+  const bool skip = node.nulls.skip;
+  std::string rule;
+  switch (family_of(node.op)) {
+    case OpFamily::along_row:
+      if (node.op == Op::row_count) return "not counted";
+      rule = skip ? "skipped along the row" : "propagated along the row";
+      break;
+    case OpFamily::down_column:
+      if (node.op == Op::col_count) return "not counted";
+      rule = skip ? "left out down the column" : "propagated down the column";
+      break;
+    case OpFamily::so_far:
+    case OpFamily::moving:
+    case OpFamily::along_column:
+      return skip ? "left out of the sequence" : "propagated along the sequence";
+    case OpFamily::leaf:
+    case OpFamily::arithmetic:
+    case OpFamily::comparison:
+    case OpFamily::comparison_of_texts:
+    case OpFamily::logic:
+    case OpFamily::of_numbers:
+    case OpFamily::choice:
+    case OpFamily::of_dates:
+    case OpFamily::of_texts:
+    case OpFamily::cell_of_column:
+    case OpFamily::neighbour:
+    case OpFamily::ranking:
+    case OpFamily::of_fit:
+      return "";
+  }
+  if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
+  return rule;
+}
+
 void collect_null_rules(const Checked& node, std::vector<std::string>& rules) {
-  if (node.op >= Op::row_sum && node.op <= Op::row_max_name && node.op != Op::row_count) {
-    std::string rule = node.nulls.skip ? "skipped along the row" : "propagated along the row";
-    if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
-    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
-  }
-  const bool down = needs_whole_column(node.op) && node.op <= Op::col_quantile && node.op != Op::col_count;
-  if (down) {
-    std::string rule = node.nulls.skip ? "left out down the column" : "propagated down the column";
-    if (node.nulls.at_least > 1) rule += ", at least " + std::to_string(node.nulls.at_least);
-    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
-  }
-  if (node.op == Op::col_count || node.op == Op::row_count) {
-    const std::string rule = "not counted";
-    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
-  }
-  if (node.op >= Op::sum_so_far && node.op <= Op::moving_sd) {
-    const std::string rule = node.nulls.skip ? "left out of the sequence" : "propagated along the sequence";
-    if (std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
-  }
+  const std::string rule = own_null_rule(node);
+  if (!rule.empty() && std::find(rules.begin(), rules.end(), rule) == rules.end()) rules.push_back(rule);
   for (const CheckedPtr& arg : node.args) collect_null_rules(*arg, rules);
 }
 
@@ -158,7 +177,7 @@ std::string null_rule_of(const Checked& tree) {
   return text.empty() ? "propagated" : text;
 }
 
-std::string ring_text(const std::vector<std::string>& names) {
+std::string cycle_text(const std::vector<std::string>& names) {
   std::string text;
   for (const std::string& name : names) text += name + " → ";
   return text + names.front();

@@ -26,7 +26,7 @@ std::vector<Claim> read_claims(const std::vector<Lines>& passages, const std::ve
 /// How a checked equation treats nulls, in words.
 std::string null_rule_of(const Checked& tree);
 
-/// A ring of names as `a → b → a`.
-std::string ring_text(const std::vector<std::string>& names);
+/// A cycle of names as `a → b → a`.
+std::string cycle_text(const std::vector<std::string>& names);
 
 }  // namespace opensum

@@ -318,7 +318,7 @@ FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::stri
     const FitPlan& fit = fits[i];
     view.known.push_back(fit.model->name);
     if (fit.model->name != name) continue;
-    view.fit = static_cast<int>(i);
+    view.fit = i;
     view.grouped = fit.model->by.has_value();
     view.parameters = fit.curve.names;
     view.statistics = {
@@ -333,16 +333,16 @@ FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::stri
       view.sheets.push_back(sheets[plan.sheet]);
       const bool meant = sheet.empty() ? plan.sheet == own : sheets[plan.sheet] == sheet;
       if (!meant) continue;
-      view.sheet = static_cast<int>(plan.sheet);
+      view.sheet = plan.sheet;
       view.own = plan.sheet == own;
       view.good = fit.known && plan.good;
     }
     // With a single sheet there is no other that could be meant.
-    if (view.sheet < 0 && sheet.empty() && fit.sheets.size() == 1) {
-      view.sheet = static_cast<int>(fit.sheets.front().sheet);
+    if (!view.sheet && sheet.empty() && fit.sheets.size() == 1) {
+      view.sheet = fit.sheets.front().sheet;
       view.good = fit.known && fit.sheets.front().good;
     }
-    if (fit.sheets.empty()) view.sheet = static_cast<int>(own);
+    if (fit.sheets.empty()) view.sheet = own;
   }
   return view;
 }

@@ -6,7 +6,7 @@
 namespace opensum {
 
 std::vector<std::size_t> dependency_order(const std::vector<std::vector<std::size_t>>& needs,
-                                          std::vector<std::vector<std::size_t>>& rings) {
+                                          std::vector<std::vector<std::size_t>>& cycles) {
   enum class State : std::uint8_t { untouched, open, done };
   struct Step {
     std::size_t node;
@@ -32,11 +32,11 @@ std::vector<std::size_t> dependency_order(const std::vector<std::vector<std::siz
         states[need] = State::open;
         path.push_back({need, 0});
       } else if (states[need] == State::open) {
-        std::vector<std::size_t> ring;
+        std::vector<std::size_t> cycle;
         const auto begin =
             std::find_if(path.begin(), path.end(), [&](const Step& s) { return s.node == need; });
-        for (auto step = begin; step != path.end(); ++step) ring.push_back(step->node);
-        rings.push_back(std::move(ring));
+        for (auto step = begin; step != path.end(); ++step) cycle.push_back(step->node);
+        cycles.push_back(std::move(cycle));
       }
     }
   }

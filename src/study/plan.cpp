@@ -26,20 +26,20 @@ std::vector<std::vector<std::size_t>> needs_of(const std::vector<const Definitio
   return needs;
 }
 
-// Puts definitions in order; those in a ring are reported and marked in `in_ring`.
+// Puts definitions in order; those in a cycle are reported and marked in `in_cycle`.
 std::vector<std::size_t> order_of(const std::vector<const Definition*>& definitions, const Scope& scope,
-                                  const std::vector<std::string>& names, std::vector<bool>& in_ring,
+                                  const std::vector<std::string>& names, std::vector<bool>& in_cycle,
                                   Diagnostics& diagnostics) {
-  std::vector<std::vector<std::size_t>> rings;
-  auto order = dependency_order(needs_of(definitions, scope, names), rings);
-  in_ring.assign(definitions.size(), false);
-  for (const std::vector<std::size_t>& ring : rings) {
-    const Definition& first = *definitions[ring.front()];
-    std::vector<std::string> ring_names;
-    ring_names.reserve(ring.size());
-    for (const std::size_t i : ring) ring_names.push_back(names[i]);
-    diagnostics.add(Code::cycle, first.passage.place(first.name_span), {ring_text(ring_names)});
-    for (const std::size_t i : ring) in_ring[i] = true;
+  std::vector<std::vector<std::size_t>> cycles;
+  auto order = dependency_order(needs_of(definitions, scope, names), cycles);
+  in_cycle.assign(definitions.size(), false);
+  for (const std::vector<std::size_t>& cycle : cycles) {
+    const Definition& first = *definitions[cycle.front()];
+    std::vector<std::string> cycle_names;
+    cycle_names.reserve(cycle.size());
+    for (const std::size_t i : cycle) cycle_names.push_back(names[i]);
+    diagnostics.add(Code::cycle, first.passage.place(first.name_span), {cycle_text(cycle_names)});
+    for (const std::size_t i : cycle) in_cycle[i] = true;
   }
   return order;
 }
@@ -110,9 +110,9 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
     names.push_back(definition.name);
     pointers.push_back(&definition);
   }
-  std::vector<bool> in_ring;
-  for (const std::size_t i : order_of(pointers, scope, names, in_ring, diagnostics)) {
-    if (in_ring[i]) continue;
+  std::vector<bool> in_cycle;
+  for (const std::size_t i : order_of(pointers, scope, names, in_cycle, diagnostics)) {
+    if (in_cycle[i]) continue;
     const CheckedPtr tree = check_definition(definitions[i], {scope, units, policy}, diagnostics);
     if (!tree) continue;
     ScopeConstant& constant = scope.constants[i];

@@ -187,11 +187,11 @@ struct StudyPlan {
 std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnostics& diagnostics);
 
 /// The sheets in an order in which each comes after the one of which it has the rows. A sheet that is not
-/// there and a ring are reported, and nothing is given.
+/// there and a cycle are reported, and nothing is given.
 std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, Diagnostics& diagnostics);
 
 /// Checks the links, fills, equations and claims of all sheets against their tables and puts them in one
-/// order. Adds to the tables a column for each fill, behind the one that it fills, one for each equation and
+/// order. Adds to the tables a column for each fill, after the one that it fills, one for each equation and
 /// one for each column that a link borrows, still without values. All errors are reported together.
 StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
                      Diagnostics& diagnostics);
@@ -200,8 +200,8 @@ StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& c
 UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics);
 
 /// Indices of definitions in an order in which each comes after those it needs. `needs[i]` are the indices
-/// that i needs. A ring is given to `ring` instead, in its own order, and left out of the result.
+/// that i needs. A cycle is given to `cycles` instead, in its own order, and left out of the result.
 std::vector<std::size_t> dependency_order(const std::vector<std::vector<std::size_t>>& needs,
-                                          std::vector<std::vector<std::size_t>>& rings);
+                                          std::vector<std::vector<std::size_t>>& cycles);
 
 }  // namespace opensum

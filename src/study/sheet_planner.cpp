@@ -165,10 +165,10 @@ void SheetPlanner::plan_keep() {
       if (std::find(names.begin(), names.end(), name) != names.end()) needs[i].push_back(k);
     }
   }
-  // A ring is reported with the equations; those in one stay broken here.
-  std::vector<std::vector<std::size_t>> rings;
-  plan_.order = dependency_order(needs, rings);
-  if (!rings.empty()) return;
+  // A cycle is reported with the equations; those in one stay broken here.
+  std::vector<std::vector<std::size_t>> cycles;
+  plan_.order = dependency_order(needs, cycles);
+  if (!cycles.empty()) return;
   for (const std::size_t i : plan_.order) check_derived(i, nullptr);
   close();
   const CheckedPtr tree = check_condition(*condition, *sheet_.keep, context(nullptr), diagnostics_);
@@ -218,7 +218,7 @@ void SheetPlanner::report_unmatched(const FillModel& fill) {
   diagnostics_.add(Code::fill_of_nothing, fill.symbol.place(), {symbol, nearest_name(symbol, symbols)});
 }
 
-// Puts a column behind each one that has a fill; `fills` keeps step.
+// Puts a column after each one that has a fill; `fills` keeps step.
 void SheetPlanner::add_filled_columns(const std::vector<const FillModel*>& fills) {
   std::deque<Column> columns;
   for (std::size_t i = 0; i < fills.size(); ++i) {
@@ -470,7 +470,7 @@ void SheetPlanner::close_taken() {
     const Column& from = source_->table_.columns[taken.there];
     for (std::size_t i = taken.index; i < std::min(taken.index + 2, table_.columns.size()); ++i) {
       Column& column = table_.columns[i];
-      // The column behind may hold the values with gaps filled.
+      // The column after it may hold the values with gaps filled.
       const bool twin = i > taken.index;
       if (twin && column.fills != table_.columns[taken.index].symbol) break;
       column.kind = from.kind;

@@ -25,13 +25,13 @@ std::vector<std::size_t> order_by_source(const std::vector<SheetInput>& sheets, 
       needs[i].push_back(static_cast<std::size_t>(found - names.begin()));
     }
   }
-  std::vector<std::vector<std::size_t>> rings;
-  std::vector<std::size_t> order = dependency_order(needs, rings);
-  for (const std::vector<std::size_t>& ring : rings) {
-    std::vector<std::string> ring_names;
-    ring_names.reserve(ring.size());
-    for (const std::size_t i : ring) ring_names.push_back("rows of " + names[i]);
-    diagnostics.add(Code::cycle, sheets[ring.front()].model->place, {ring_text(ring_names)});
+  std::vector<std::vector<std::size_t>> cycles;
+  std::vector<std::size_t> order = dependency_order(needs, cycles);
+  for (const std::vector<std::size_t>& cycle : cycles) {
+    std::vector<std::string> cycle_names;
+    cycle_names.reserve(cycle.size());
+    for (const std::size_t i : cycle) cycle_names.push_back("rows of " + names[i]);
+    diagnostics.add(Code::cycle, sheets[cycle.front()].model->place, {cycle_text(cycle_names)});
     good = false;
   }
   if (!good) order.clear();

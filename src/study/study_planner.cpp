@@ -60,19 +60,20 @@ class StudyPlanner {
     int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override {
       return study_.borrow(sheet_, member, passage, diagnostics);
     }
-    const Scope* scope_of(const std::string& sheet, int& number) const override {
-      number = study_.number_of(sheet);
-      return number < 0 ? nullptr : &study_.scope(static_cast<std::size_t>(number));
+    std::optional<OtherScope> scope_of(const std::string& sheet) const override {
+      const int number = study_.number_of(sheet);
+      if (number < 0) return std::nullopt;
+      const auto found = static_cast<std::size_t>(number);
+      return OtherScope{&study_.scope(found), {found, std::nullopt}};
     }
 
     bool has_link(const std::string& name) const override { return study_.find_link(sheet_, name) >= 0; }
 
-    const Scope* grouped(int& source, int& own) const override {
+    std::optional<OtherScope> grouped() const override {
       const SheetPlan& plan = study_.planners_[sheet_]->plan();
-      if (!plan.grouped) return nullptr;
-      source = plan.source;
-      own = static_cast<int>(sheet_);
-      return &study_.scope(static_cast<std::size_t>(source));
+      if (!plan.grouped) return std::nullopt;
+      const auto source = static_cast<std::size_t>(plan.source);
+      return OtherScope{&study_.scope(source), {source, sheet_}};
     }
 
     FitView fit(const std::string& name, const std::string& sheet) const override {
@@ -282,7 +283,7 @@ class StudyPlanner {
     const int found = plan.scope.find_column(name, quoted);
     if (found < 0) return;
     const std::size_t index = plan.scope.meant_by(static_cast<std::size_t>(found));
-    // Derived columns stand one behind the other, and so do those taken over but for filled ones between.
+    // Derived columns stand one after the other, and so do those taken over but for filled ones between.
     if (!plan.derived.empty() && index >= plan.derived.front().index &&
         index - plan.derived.front().index < plan.derived.size()) {
       needs.push_back(node_of(Task::Kind::derived, sheet, index - plan.derived.front().index));
@@ -439,28 +440,28 @@ class StudyPlanner {
     return {};
   }
 
-  // Everything after what it needs; rings are reported, and what stands in one is left out.
+  // Everything after what it needs; cycles are reported, and what stands in one is left out.
   std::vector<Task> ordered() {
     diagnostics_.set_sheet("");
     std::vector<std::vector<std::size_t>> needs;
     for (const Task& task : tasks_) needs.push_back(needs_of(task));
-    std::vector<std::vector<std::size_t>> rings;
-    const std::vector<std::size_t> order = dependency_order(needs, rings);
-    std::vector<bool> in_ring(tasks_.size(), false);
-    for (const std::vector<std::size_t>& ring : rings) {
-      const bool one_sheet = std::all_of(ring.begin(), ring.end(), [&](std::size_t node) {
-        return tasks_[node].sheet == tasks_[ring.front()].sheet;
+    std::vector<std::vector<std::size_t>> cycles;
+    const std::vector<std::size_t> order = dependency_order(needs, cycles);
+    std::vector<bool> in_cycle(tasks_.size(), false);
+    for (const std::vector<std::size_t>& cycle : cycles) {
+      const bool one_sheet = std::all_of(cycle.begin(), cycle.end(), [&](std::size_t node) {
+        return tasks_[node].sheet == tasks_[cycle.front()].sheet;
       });
       std::vector<std::string> names;
-      for (const std::size_t node : ring) {
+      for (const std::size_t node : cycle) {
         names.push_back(name_of(tasks_[node], !one_sheet));
-        in_ring[node] = true;
+        in_cycle[node] = true;
       }
-      diagnostics_.add(Code::cycle, place_of(tasks_[ring.front()]), {ring_text(names)});
+      diagnostics_.add(Code::cycle, place_of(tasks_[cycle.front()]), {cycle_text(names)});
     }
     std::vector<Task> tasks;
     for (const std::size_t node : order) {
-      if (!in_ring[node]) tasks.push_back(tasks_[node]);
+      if (!in_cycle[node]) tasks.push_back(tasks_[node]);
     }
     return tasks;
   }

@@ -92,7 +92,7 @@ class Survey {
     }
   }
 
-  // Puts a block behind those before it. It may have been begun inside a row that reaches over more lines.
+  // Appends a block. It may have been begun inside a row that reaches over more lines.
   bool take(std::size_t part, const std::vector<std::optional<Kind>>& kinds, bool find_blocks,
             Surveyed& block, std::vector<CellNotes>& all) {
     const std::size_t end = cuts_[part + 1];

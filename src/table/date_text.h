@@ -24,7 +24,7 @@ std::optional<WrittenDate> read_iso_date(std::string_view text);
 std::optional<double> read_date(std::string_view text);
 
 /// Reads `hh:mm`, `hh:mm:ss` or `hh:mm:ss.fff` (hours may be over 24; a sign may stand before; a clock of 12
-/// hours has AM or PM behind) as seconds.
+/// hours is followed by AM or PM) as seconds.
 std::optional<double> read_duration(std::string_view text);
 
 /// A date as ISO 8601, with the time to the needed fraction of a second: always where `clock` is true, else

@@ -10,7 +10,7 @@
 
 namespace opensum {
 
-/// What is to be said of the text in a header's brackets, or behind its solidus.
+/// What is to be said of the text in a header's brackets, or after its solidus.
 enum class HeaderDoubt : std::uint8_t {
   none,
   nearly_unit,   ///< no unit, but plainly a slip for one
@@ -31,7 +31,7 @@ struct HeaderReading {
 };
 
 /// Reads headers such as `Flow [L/min]`, `Mass (g)`, `Flow / (L/min)`, `t/°C`. What stands in brackets at the
-/// end or behind the solidus is the unit where all of it reads as one that people use. It is part of the
+/// end or after the solidus is the unit where all of it reads as one that people use. It is part of the
 /// label where headers are alike but for it and not all of these are units of one dimension (`Cell (A)`,
 /// `Cell (B)`), or where both sides of a solidus have the form of a name (`T1/T2`). `C` and `F` are scales
 /// where the label speaks of a temperature, and doubted elsewhere.

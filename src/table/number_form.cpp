@@ -38,7 +38,7 @@ std::string lowered(std::string_view text) {
   return out;
 }
 
-// What stands before and behind the sign of a power of ten: `1.5 × 10^3`.
+// What stands before and after the sign of a power of ten: `1.5 × 10^3`.
 bool split_power_of_ten(std::string_view text, std::string_view& number, std::string& exponent) {
   constexpr std::array<std::string_view, 5> kTimes = {"\u00D7", "x", "X", "\u00B7", "*"};
   for (const std::string_view times : kTimes) {

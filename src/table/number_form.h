@@ -12,7 +12,7 @@ namespace opensum {
 /// A number in another form than a plain one.
 struct NumberForm {
   std::string plain;             ///< the same as a plain decimal number: `1.5e3` for `1.5×10^3`
-  bool has_uncertainty = false;  ///< `5.0(1)`: the standard uncertainty of its last digits stands behind it
+  bool has_uncertainty = false;  ///< `5.0(1)`: followed by the standard uncertainty of its last digits
 };
 
 /// Reads `−1.5` (with a minus sign proper), `1.5×10^3`, `1.5 x 10³`, `5.0(1)`, and in a column of percents

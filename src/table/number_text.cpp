@@ -184,7 +184,7 @@ void write_six(char* to, std::uint32_t number) {
 }
 
 // Twelve significant digits of a number of usual size. It is a whole number of powers of two, so that its
-// product with a power of ten, and what is left behind twelve digits, are known exactly. A null pointer where
+// product with a power of ten, and what is left after twelve digits, are known exactly. A null pointer where
 // it is half-way between two, and for sizes that are written with an exponent.
 char* write_usual(char* to, double value) {
   static_assert(std::numeric_limits<double>::is_iec559);

@@ -49,9 +49,9 @@ bool is_plain_decimal(std::string_view text);
 /// A derived number as written: `digits` significant digits (0: 12; -1: the shortest text that reads back
 /// the same), trailing zeros dropped, whole numbers up to 2^53 in full.
 std::string number_text(double value, int digits = 0);
-/// The same behind a text.
+/// The same, appended to a text.
 void append_number(std::string& out, double value, int digits = 0);
-/// The same at a place with room for kLongestNumber bytes; gives the place behind it.
+/// The same at a place with room for kLongestNumber bytes; gives the place after it.
 char* write_number(char* to, double value, int digits = 0);
 constexpr std::size_t kLongestNumber = 48;
 

@@ -20,7 +20,7 @@ std::atomic<std::size_t>& wanted() {
 // Whether this thread works on a part already: parts inside of it are its own.
 thread_local bool inside = false;
 
-// Says so while it is in sight.
+// Says so while it is in scope.
 class Inside {
  public:
   Inside() : before_(inside) { inside = true; }

@@ -21,7 +21,7 @@ struct RawRows {
 /// Rows between two places of a file.
 struct RowBlock {
   std::size_t begin = 0;       ///< the first byte
-  std::size_t end = 0;         ///< the byte behind
+  std::size_t end = 0;         ///< the byte after it
   std::size_t first_line = 1;  ///< of the file
   std::size_t first_row = 0;   ///< among all rows that are kept
   std::size_t rows = 0;        ///< that are kept
@@ -42,7 +42,7 @@ class RowSource {
 
   /// Where reading ended.
   struct Reading {
-    std::size_t end = 0;    ///< the first byte of the row behind
+    std::size_t end = 0;    ///< the first byte of the row after it
     std::size_t lines = 0;  ///< that were passed
     /// False at what only the careful reader of whole tables can judge.
     bool clean = false;

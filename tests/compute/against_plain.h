@@ -41,7 +41,8 @@ inline const std::vector<double>& special_values() {
   return values;
 }
 
-// A sheet of four number columns of several units, a truth, a text and a date column, and one that increases.
+// A sheet of four number columns of several units, a truth, a text and a date column, one that increases and
+// one of clocks.
 class Bench {
  public:
   explicit Bench(std::size_t rows, unsigned seed) : rows_(rows), random_(seed) {
@@ -53,6 +54,7 @@ class Bench {
     add("word", "1", Kind::text, 15);
     add("day", "1", Kind::date, 10);
     add("order", "s", Kind::number, 10);
+    add("clock", "1", Kind::text, 15);
     own_ = origins_.add("bench", "result");
     pointers_ = put_in_scope(columns_, scope_);
     scope_.sheet = "bench";
@@ -103,7 +105,10 @@ class Bench {
     column.kind = kind;
     column.rows = rows_;
     column.origin = origins_.add("bench", symbol);
-    static const std::vector<std::string_view> words = {"red", "green", ""};
+    static const std::vector<std::string_view> colors = {"red", "green", ""};
+    static const std::vector<std::string_view> clocks = {
+        "10:30", "1:00 PM", "12:05 AM", "12:00 PM", "23:59:59", "13:00 PM", "7:61", "-0:30", ""};
+    const auto& words = column.symbol == "clock" ? clocks : colors;
     const auto& special = special_values();
     for (std::size_t begin = 0; begin < rows_; begin += kChunkRows) {
       Chunk chunk;

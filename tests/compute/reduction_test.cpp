@@ -77,7 +77,8 @@ TEST(Reductions, AreTheSameInPiecesOfAnySize) {
   std::mt19937 random(17);
   const std::vector<Row> rows = random_rows(9000, random);
   std::size_t compared = 0;
-  for (int number = static_cast<int>(Op::col_sum); number <= static_cast<int>(Op::col_last_known); ++number) {
+  for (int number = 0; number < static_cast<int>(Op::count_); ++number) {
+    if (!is_reduction(static_cast<Op>(number))) continue;
     for (const bool skip : {true, false}) {
       const Stage stage = stage_of(static_cast<Op>(number), skip);
       Origins origins;

@@ -32,7 +32,7 @@ TEST(OutputFiles, AppearTogetherOrNotAtAll) {
   EXPECT_EQ(folder.names().size(), 2U);
 }
 
-// A long file is looked at where it lies: a change while a run goes on would mix two states of it.
+// A long file is memory-mapped: a change while a run goes on would mix two states of it.
 TEST(Inputs, ThatChangeAreReported) {
   const TempFolder folder;
   const std::string content(std::size_t{3} << 20U, 'x');

@@ -116,14 +116,14 @@ TEST(Sheets, NeedOneAnotherColumnByColumn) {
           {{"r.csv", kRun}, {"d.csv", kDark}});
   EXPECT_EQ(result.run, "t,x,site,double,back\n0,1,a,2,3.5\n1,2,b,4,6.25\n2,,a,,\n3,4,c,8,14\n")
       << result.outcome.err;
-  const Result ring =
+  const Result cycle =
       run("[sheet.run]\ndata = 'r.csv'\nlink.dark = 'row'\nequations = 'a = dark.b'\n"
           "[sheet.dark]\ndata = 'd.csv'\nlink.run = 'row'\nequations = 'b = run.a'\n",
           {{"r.csv", kRun}, {"d.csv", kDark}});
-  EXPECT_EQ(ring.outcome.code, 3);
-  EXPECT_NE(ring.outcome.err.find("these definitions need one another: run.a → dark.b → run.a"),
+  EXPECT_EQ(cycle.outcome.code, 3);
+  EXPECT_NE(cycle.outcome.err.find("these definitions need one another: run.a → dark.b → run.a"),
             std::string::npos)
-      << ring.outcome.err;
+      << cycle.outcome.err;
 }
 
 TEST(Sheets, AreExplainedAcrossLinks) {

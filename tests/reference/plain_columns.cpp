@@ -87,6 +87,7 @@ Value reduce_two(const Checked& node, const std::vector<Member>& members, Origin
     }
     return number(sum(strips), own);
   }
+  if (node.op != Op::col_correlation) not_computed(node.op, "the reference of two columns");
   const auto n = static_cast<Long>(known.size());
   Long x = 0;
   Long y = 0;
@@ -137,7 +138,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_last:
       return at(members.size() - 1);
     case Op::col_at:
-      return at(static_cast<std::size_t>(node.number) - 1);
+      return at(static_cast<std::size_t>(node.parameter) - 1);
     case Op::col_first_known:
       return first_known == nullptr ? too_few : first_known->value;
     case Op::col_last_known:
@@ -182,7 +183,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_median:
       return number(quantile(known, 0.5), own);
     case Op::col_quantile:
-      return number(quantile(known, node.number), own);
+      return number(quantile(known, node.parameter), own);
     case Op::col_min:
       return number(least, own);
     case Op::col_max:
@@ -191,8 +192,10 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
       return number(greatest - least, own);
     case Op::col_sd:
       return number(deviation(known), own);
-    default:
+    case Op::col_sem:
       return number(deviation(known) / std::sqrt(n), own);
+    default:
+      not_computed(node.op, "the reference of columns");
   }
 }
 
@@ -213,13 +216,15 @@ Value so_far(const Checked& node, const std::vector<Member>& members, std::size_
       return number(mean(known), own);
     case Op::min_so_far:
       return number(*std::min_element(known.begin(), known.end()), own);
-    default:
+    case Op::max_so_far:
       return number(*std::max_element(known.begin(), known.end()), own);
+    default:
+      not_computed(node.op, "the reference of values so far");
   }
 }
 
 Value window(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
-  const auto half = static_cast<std::size_t>(node.number) / 2;
+  const auto half = static_cast<std::size_t>(node.parameter) / 2;
   if (place < half || place + half >= members.size()) return null_value(Null(Reason::no_neighbour, own));
   std::vector<double> known;
   for (std::size_t i = place - half; i <= place + half; ++i) {
@@ -230,8 +235,16 @@ Value window(const Checked& node, const std::vector<Member>& members, std::size_
     }
   }
   if (known.size() < (node.op == Op::moving_sd ? 2U : 1U)) return null_value(Null(Reason::too_few, own));
-  if (node.op == Op::moving_mean) return number(mean(known), own);
-  return number(node.op == Op::moving_sd ? deviation(known) : quantile(known, 0.5), own);
+  switch (node.op) {
+    case Op::moving_mean:
+      return number(mean(known), own);
+    case Op::moving_median:
+      return number(quantile(known, 0.5), own);
+    case Op::moving_sd:
+      return number(deviation(known), own);
+    default:
+      not_computed(node.op, "the reference of moving windows");
+  }
 }
 
 Value rank(Kind kind, const std::vector<Member>& members, std::size_t place, OriginId own) {
@@ -250,7 +263,7 @@ Value rank(Kind kind, const std::vector<Member>& members, std::size_t place, Ori
 
 Value sequence(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
   const Value none = null_value(Null(Reason::no_neighbour, own));
-  const auto distance = static_cast<std::size_t>(node.number);
+  const auto distance = static_cast<std::size_t>(node.parameter);
   const auto taken = [&](std::size_t i) { return from_row(members[i].value, members[i].row); };
   switch (node.op) {
     case Op::row_number:
@@ -281,8 +294,12 @@ Value sequence(const Checked& node, const std::vector<Member>& members, std::siz
       return so_far(node, members, place, own);
     case Op::rank:
       return rank(node.args[0]->type.kind, members, place, own);
-    default:
+    case Op::moving_mean:
+    case Op::moving_median:
+    case Op::moving_sd:
       return window(node, members, place, own);
+    default:
+      not_computed(node.op, "the reference of sequences");
   }
 }
 
@@ -329,6 +346,7 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
     }
     return number(sum(strips), own);
   }
+  if (node.op != Op::derivative) not_computed(node.op, "the reference along a column");
   if (is_null(me)) return null_of(mine);
   if (members.size() < 2) return none;
   const std::size_t width = members.size() == 2 ? 2 : 3;

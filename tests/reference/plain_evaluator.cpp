@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <regex>
 
 #include "reference/exact.h"
 #include "table/date_text.h"
@@ -149,7 +150,8 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
     case Op::row_sd: {
       return number(deviation(known), own);
     }
-    default: {
+    case Op::row_min_name:
+    case Op::row_max_name: {
       // The first of equal extremes.
       std::size_t best = 0;
       for (std::size_t i = 1; i < known.size(); ++i) {
@@ -161,6 +163,8 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
       value.text = node.names[indices[best]];
       return value;
     }
+    default:
+      not_computed(node.op, "the reference of rows");
   }
 }
 
@@ -216,8 +220,13 @@ Value function(const Checked& node, const std::vector<Value>& args, OriginId own
       return number(std::cosh(x), own);
     case Op::hyperbolic_tangent:
       return number(std::tanh(x), own);
+    case Op::round_to:
+    case Op::floor_to:
+    case Op::ceil_to:
+    case Op::trunc_to:
+      return number(rounded(node.op, x, node.parameter), own);
     default:
-      return number(rounded(node.op, x, node.number), own);
+      not_computed(node.op, "the reference of one number");
   }
 }
 
@@ -279,7 +288,7 @@ Value period_edge(const Checked& node, double seconds, OriginId own) {
   const bool start = node.op == Op::start_of;
   const double today = std::floor(seconds / 86400);
   const int quarter = (p.month - 1) / 3 * 3 + 1;
-  switch (static_cast<int>(node.number)) {
+  switch (static_cast<int>(node.parameter)) {
     case 0:
       return date(86400 * (start ? day_number(p.year, 1, 1) : day_number(p.year, 12, 31)), own);
     case 1:
@@ -314,6 +323,20 @@ std::string cased(std::string text, bool upper) {
   return text;
 }
 
+// `hh:mm`, `hh:mm:ss`, and on clocks of twelve hours.
+std::optional<double> clock_in(const std::string& text) {
+  static const std::regex form(R"( *(-?)(\d{1,6}):([0-5]\d)(?::([0-5]\d))?(?: ?([AP])M)? *)");
+  std::smatch parts;
+  if (!std::regex_match(text, parts, form)) return std::nullopt;
+  int hours = std::stoi(parts[2]);
+  if (parts[5].matched) {
+    if (hours < 1 || hours > 12 || parts[1].length() > 0) return std::nullopt;
+    hours = (hours == 12 ? 0 : hours) + (parts[5] == "P" ? 12 : 0);
+  }
+  const int seconds = parts[4].matched ? std::stoi(parts[4]) : 0;
+  return (parts[1].length() > 0 ? -1 : 1) * (3600.0 * hours + 60 * std::stoi(parts[3]) + seconds);
+}
+
 Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId own) {
   static const std::vector<std::string> months = {"January",   "February", "March",    "April",
                                                   "May",       "June",     "July",     "August",
@@ -334,8 +357,12 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
       return date(x + 86400 * args[1].number, own);
     case Op::whole_years:
       return number(years_between(x, args[1].number), own);
-    case Op::date_time:
-      return date(std::floor(x / 86400) * 86400 + args[1].number, own);
+    case Op::date_time: {
+      const bool in_words = node.args[1]->type.kind == Kind::text;
+      const auto clock = in_words ? clock_in(args[1].text) : std::optional(args[1].number);
+      if (!clock) return null_value(Null(Reason::unreadable, own));
+      return date(std::floor(x / 86400) * 86400 + *clock, own);
+    }
     case Op::year_of:
       return number(parts_of(x).year, own);
     case Op::quarter_of:
@@ -397,7 +424,7 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
           parts.back() += text[i++];
         }
       }
-      const auto place = static_cast<std::size_t>(node.number);
+      const auto place = static_cast<std::size_t>(node.parameter);
       return place > parts.size() ? null_value(Null(Reason::out_of_range, own)) : in_text(parts[place - 1]);
     }
     case Op::number_of_text: {
@@ -414,7 +441,7 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
       if (begin == std::string::npos) return in_text("");
       return in_text(text.substr(begin, text.find_last_not_of(" \t") - begin + 1));
     }
-    default: {  // join
+    case Op::concat: {
       std::string all;
       for (std::size_t i = 0; i < args.size(); ++i) {
         const std::string& kind = node.names[i];
@@ -426,6 +453,8 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
       }
       return in_text(all);
     }
+    default:
+      not_computed(node.op, "the reference of dates and texts");
   }
 }
 
@@ -468,8 +497,10 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
       return truth(left.text != right.text);
     case Op::arc_tangent2:
       return number(std::atan2(a, b), own);
-    default:
+    case Op::hypotenuse:
       return number(std::hypot(a, b), own);
+    default:
+      not_computed(node.op, "the reference of two numbers");
   }
 }
 
@@ -611,7 +642,8 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
     default:
       break;
   }
-  if (node.op >= Op::row_sum && node.op <= Op::row_max_name) return row_reduction(node, args, own);
+  const OpFamily family = family_of(node.op);
+  if (family == OpFamily::along_row) return row_reduction(node, args, own);
   if (const auto decided = by_limits(node, args, columns, row)) return truth(*decided);
   for (const Value& arg : args) {
     if (arg.null) return null_of(arg);
@@ -625,7 +657,7 @@ Value evaluate(const Checked& node, const std::vector<const Column*>& columns, s
     const Exact distance = typed(args[0].number) - typed(args[1].number);
     return truth((distance < 0 ? -distance : distance) <= typed(args[2].number));
   }
-  if (is_date_or_text(node.op)) return date_or_text(node, args, own);
+  if (family == OpFamily::of_dates || family == OpFamily::of_texts) return date_or_text(node, args, own);
   return args.size() == 2 ? two(node, args[0], args[1], own) : function(node, args, own);
 }
 
