@@ -13,7 +13,7 @@
 
 #include "compute/evaluator.h"
 #include "run/prepare.h"
-#include "table/parallel.h"
+#include "base/parallel.h"
 
 namespace {
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <memory>
 
+#include "base/unicode.h"
 #include "cli/command.h"
 #include "equation/tree.h"
 #include "run/prepare.h"

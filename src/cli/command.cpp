@@ -19,6 +19,7 @@ int report(const Diagnostics& diagnostics, Streams& streams) {
 CLI::App* add_command(CLI::App& app, const std::string& name, const std::string& description,
                       const std::string& examples) {
   CLI::App* command = app.add_subcommand(name, description);
+  command->group("Commands");
   command->footer("Examples, in a folder where `opensum demo` was run:\n" + examples);
   return command;
 }

@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <exception>
 #include <iostream>
+#include <utility>
 
 #include "cli/command.h"
 #include "cli/standard_output.h"
@@ -61,7 +62,11 @@ int code_of_output(int code, StandardOutput& printed, Streams& streams) {
 int run(int argc, char** argv) {
   CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
                "opensum");
-  app.set_version_flag("--version", std::string("opensum ") + kVersion);
+  app.set_help_flag("-h,--help", "how it is used");
+  app.set_version_flag("--version", std::string("opensum ") + kVersion, "which version this is");
+  for (const auto& [word, ours] : {std::pair("SUBCOMMAND", "COMMAND"), std::pair("Positionals", "Arguments"),
+                                   std::pair("REQUIRED", "(needed)"), std::pair("Excludes", "not with")})
+    app.get_formatter()->label(word, ours);
   app.require_subcommand(1);
   app.footer("Each command explains itself: opensum COMMAND --help");
   Chosen chosen;

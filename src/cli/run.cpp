@@ -2,11 +2,11 @@
 #include <CLI/CLI.hpp>
 #include <memory>
 
+#include "base/parallel.h"
 #include "cli/command.h"
 #include "report/summary.h"
 #include "run/compute.h"
 #include "run/write.h"
-#include "table/parallel.h"
 
 namespace opensum {
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "base/unicode.h"
 #include "table/header.h"
 
 namespace opensum {

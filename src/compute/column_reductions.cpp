@@ -4,11 +4,11 @@
 #include <algorithm>
 #include <numeric>
 
+#include "base/parallel.h"
 #include "compute/evaluator.h"
 #include "compute/grouping.h"
 #include "compute/reduction.h"
 #include "compute/sequences.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

@@ -3,10 +3,10 @@
 #include <cmath>
 #include <optional>
 
+#include "base/unicode.h"
 #include "compute/kernels.h"
 #include "table/calendar.h"
 #include "table/date_text.h"
-#include "table/letters.h"
 #include "table/number_text.h"
 
 namespace opensum {

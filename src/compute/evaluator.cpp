@@ -3,8 +3,8 @@
 
 #include <algorithm>
 
+#include "base/parallel.h"
 #include "compute/kernels.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

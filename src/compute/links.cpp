@@ -6,9 +6,9 @@
 #include <optional>
 #include <unordered_map>
 
+#include "base/parallel.h"
 #include "compute/row_hash.h"
 #include "table/decimal.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

@@ -3,6 +3,7 @@
 
 #include <array>
 
+#include "base/unicode.h"
 #include "table/header.h"
 #include "units/unit_system.h"
 

@@ -5,11 +5,11 @@
 #include <deque>
 #include <map>
 
+#include "base/parallel.h"
 #include "files/csv_rows.h"
 #include "files/encoding.h"
 #include "files/table_layout.h"
 #include "table/number_text.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

@@ -3,11 +3,11 @@
 
 #include <algorithm>
 
+#include "base/progress.h"
 #include "files/output.h"
 #include "table/date_text.h"
 #include "table/number_form.h"
 #include "table/number_text.h"
-#include "table/progress.h"
 
 namespace opensum {
 

@@ -11,8 +11,8 @@
 #include <filesystem>
 #include <future>
 
+#include "base/parallel.h"
 #include "files/leftovers.h"
-#include "table/parallel.h"
 
 namespace opensum {
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/unicode.h"
 #include "files/table_writer.h"
 #include "files/xlsx_check.h"
 #include "table/header.h"

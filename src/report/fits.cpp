@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/unicode.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
 #include "table/header.h"

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/unicode.h"
 #include "table/header.h"
 
 namespace opensum {

@@ -6,7 +6,7 @@
 #include <ostream>
 #include <string>
 
-#include "table/progress.h"
+#include "base/progress.h"
 
 namespace opensum {
 

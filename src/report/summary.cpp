@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "base/unicode.h"
 #include "table/header.h"
 #include "table/number_text.h"
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <map>
 
+#include "base/progress.h"
 #include "compute/evaluator.h"
 #include "compute/links.h"
 #include "compute/sorting.h"
@@ -14,7 +15,6 @@
 #include "run/fits.h"
 #include "run/stream_plan.h"
 #include "run/taken_rows.h"
-#include "table/progress.h"
 
 namespace opensum {
 namespace {

@@ -7,6 +7,7 @@
 #include <deque>
 #include <set>
 
+#include "base/unicode.h"
 #include "compute/evaluator.h"
 #include "compute/rows_used.h"
 #include "files/csv_writer.h"

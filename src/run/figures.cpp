@@ -8,13 +8,13 @@
 #include <cmath>
 #include <map>
 
+#include "base/parallel.h"
 #include "figure/chart.h"
 #include "figure/draw.h"
 #include "message/nearest.h"
 #include "run/plot_columns.h"
 #include "run/plot_series.h"
 #include "table/number_text.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

@@ -5,6 +5,8 @@
 #include <map>
 #include <set>
 
+#include "base/parallel.h"
+#include "base/progress.h"
 #include "compute/evaluator.h"
 #include "compute/fills.h"
 #include "compute/grouping.h"
@@ -16,8 +18,6 @@
 #include "run/report.h"
 #include "run/stream_plan.h"
 #include "study/block_reader.h"
-#include "table/parallel.h"
-#include "table/progress.h"
 
 namespace opensum {
 namespace {

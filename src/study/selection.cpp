@@ -4,14 +4,14 @@
 #include <algorithm>
 #include <set>
 
+#include "base/parallel.h"
+#include "base/progress.h"
 #include "compute/evaluator.h"
 #include "compute/gather.h"
 #include "message/nearest.h"
 #include "study/block_reader.h"
 #include "study/sheet_planner.h"
 #include "table/number_text.h"
-#include "table/parallel.h"
-#include "table/progress.h"
 
 namespace opensum {
 namespace {

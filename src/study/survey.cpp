@@ -3,9 +3,9 @@
 
 #include <algorithm>
 
+#include "base/parallel.h"
+#include "base/progress.h"
 #include "study/block_reader.h"
-#include "table/parallel.h"
-#include "table/progress.h"
 
 namespace opensum {
 namespace {

@@ -5,10 +5,9 @@
 
 #include <algorithm>
 #include <array>
-#include <cstdlib>
 #include <map>
-#include <memory>
 
+#include "base/unicode.h"
 #include "table/number_text.h"
 #include "units/unit_system.h"
 
@@ -24,14 +23,6 @@ bool is_reserved(std::string_view word) {
   return std::find(kReserved.begin(), kReserved.end(), word) != kReserved.end();
 }
 
-std::string normalised(std::string_view text) {
-  std::string whole(text);
-  utf8proc_uint8_t* raw = utf8proc_NFC(reinterpret_cast<const utf8proc_uint8_t*>(whole.c_str()));
-  if (raw == nullptr) return whole;
-  const std::unique_ptr<utf8proc_uint8_t, decltype(&std::free)> owner(raw, &std::free);
-  return reinterpret_cast<const char*>(owner.get());
-}
-
 std::size_t name_character(std::string_view text, std::size_t at, bool first) {
   std::int32_t code = 0;
   const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()) + at,
@@ -42,23 +33,6 @@ std::size_t name_character(std::string_view text, std::size_t at, bool first) {
   const bool later = (category >= UTF8PROC_CATEGORY_MN && category <= UTF8PROC_CATEGORY_ME) ||
                      category == UTF8PROC_CATEGORY_ND;
   return letter || (!first && later) ? static_cast<std::size_t>(length) : 0;
-}
-
-std::size_t display_width(std::string_view text) {
-  std::size_t width = 0;
-  for (std::size_t at = 0; at < text.size();) {
-    std::int32_t code = 0;
-    const auto length = utf8proc_iterate(reinterpret_cast<const utf8proc_uint8_t*>(text.data()) + at,
-                                         static_cast<utf8proc_ssize_t>(text.size() - at), &code);
-    if (length <= 0) {
-      ++width;
-      ++at;
-      continue;
-    }
-    width += static_cast<std::size_t>(std::max(utf8proc_charwidth(code), 0));
-    at += static_cast<std::size_t>(length);
-  }
-  return width;
 }
 
 std::string symbol_of(std::string_view label) {

@@ -21,10 +21,4 @@ std::size_t name_character(std::string_view text, std::size_t at, bool first);
 /// Words that cannot be names.
 bool is_reserved(std::string_view word);
 
-/// Unicode normal form C.
-std::string normalised(std::string_view text);
-
-/// The columns a text takes up in a terminal.
-std::size_t display_width(std::string_view text);
-
 }  // namespace opensum

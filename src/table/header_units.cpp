@@ -7,8 +7,8 @@
 #include <map>
 #include <set>
 
+#include "base/unicode.h"
 #include "table/header.h"
-#include "table/letters.h"
 #include "table/number_text.h"
 #include "units/spellings.h"
 

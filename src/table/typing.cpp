@@ -6,12 +6,13 @@
 #include <cctype>
 #include <mutex>
 
+#include "base/parallel.h"
+#include "base/unicode.h"
 #include "table/date_format.h"
 #include "table/date_text.h"
 #include "table/header.h"
 #include "table/number_form.h"
 #include "table/number_text.h"
-#include "table/parallel.h"
 #include "table/usual_number.h"
 
 namespace opensum {

@@ -3,8 +3,8 @@
 // here.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <iostream>
-#include <regex>
 
 #include "compute/against_plain.h"
 #include "equation/functions.h"
@@ -18,33 +18,60 @@ const std::vector<std::string>& operands() {
   return list;
 }
 
-// Puts an operand in the place of a name.
-std::string with(const std::string& call, const std::string& name, const std::string& operand) {
-  return std::regex_replace(call, std::regex("\\b" + name + "\\b(?![(:\"])"), "@" + operand + "@");
+// The parts of a call: names that stand for operands, at odd places, and what is between them. Names of
+// functions and of arguments are none, and neither is what stands in quotes or in brackets of a unit.
+std::vector<std::string> parts_of(const std::string& call) {
+  const auto is_letter = [](char c) { return (c >= 'a' && c <= 'z') || c == '_'; };
+  std::vector<std::string> parts = {""};
+  for (std::size_t at = 0; at < call.size();) {
+    std::size_t end = at + 1;
+    if (call[at] == '"' || call[at] == '[') {
+      end = call.find(call[at] == '"' ? '"' : ']', at + 1) + 1;
+    } else if (is_letter(call[at])) {
+      while (end < call.size() && (is_letter(call[end]) || (call[end] >= '0' && call[end] <= '9'))) ++end;
+      if (call[end] != '(' && call[end] != ':') {
+        parts.push_back(call.substr(at, end - at));
+        parts.emplace_back();
+        at = end;
+        continue;
+      }
+    }
+    parts.back() += call.substr(at, end - at);
+    at = end;
+  }
+  return parts;
 }
 
-// The names in a call that stand for operands.
+// The names in a call, once each.
 std::vector<std::string> names_in(const std::string& call) {
-  const std::string bare = std::regex_replace(call, std::regex(R"("[^"]*"|\[[^\]]*\])"), "");
-  const std::regex name(R"(\b([a-z][a-z_]*)\b(?![(:]))");
+  const std::vector<std::string> parts = parts_of(call);
   std::vector<std::string> names;
-  for (std::sregex_iterator found(bare.begin(), bare.end(), name), end; found != end; ++found) {
-    if (std::find(names.begin(), names.end(), (*found)[1]) == names.end()) names.push_back((*found)[1]);
+  for (std::size_t i = 1; i < parts.size(); i += 2) {
+    if (std::find(names.begin(), names.end(), parts[i]) == names.end()) names.push_back(parts[i]);
   }
   return names;
 }
 
 // A call with every operand in the place of every name.
 std::vector<std::string> filled(const std::string& call, const std::vector<std::string>& names) {
-  std::vector<std::string> calls = {call};
-  for (const std::string& name : names) {
-    std::vector<std::string> more;
-    for (const std::string& before : calls) {
-      for (const std::string& operand : operands()) more.push_back(with(before, name, operand));
+  const std::vector<std::string> parts = parts_of(call);
+  std::size_t choices = 1;
+  for (std::size_t i = 0; i < names.size(); ++i) choices *= operands().size();
+  std::vector<std::string> calls;
+  for (std::size_t choice = 0; choice < choices; ++choice) {
+    std::string made;
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+      const auto name = std::find(names.begin(), names.end(), parts[i]);
+      if (i % 2 == 0 || name == names.end()) {
+        made += parts[i];
+        continue;
+      }
+      std::size_t rest = choice;
+      for (auto before = names.begin(); before != name; ++before) rest /= operands().size();
+      made += operands()[rest % operands().size()];
     }
-    calls = std::move(more);
+    calls.push_back(std::move(made));
   }
-  for (std::string& done : calls) std::erase(done, '@');
   return calls;
 }
 

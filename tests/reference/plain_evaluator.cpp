@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
-#include <regex>
 
 #include "reference/exact.h"
 #include "table/date_text.h"
@@ -324,17 +323,32 @@ std::string cased(std::string text, bool upper) {
 }
 
 // `hh:mm`, `hh:mm:ss`, and on clocks of twelve hours.
-std::optional<double> clock_in(const std::string& text) {
-  static const std::regex form(R"( *(-?)(\d{1,6}):([0-5]\d)(?::([0-5]\d))?(?: ?([AP])M)? *)");
-  std::smatch parts;
-  if (!std::regex_match(text, parts, form)) return std::nullopt;
-  int hours = std::stoi(parts[2]);
-  if (parts[5].matched) {
-    if (hours < 1 || hours > 12 || parts[1].length() > 0) return std::nullopt;
-    hours = (hours == 12 ? 0 : hours) + (parts[5] == "P" ? 12 : 0);
+std::optional<double> clock_in(std::string text) {
+  const std::size_t begin = text.find_first_not_of(' ');
+  if (begin == std::string::npos) return std::nullopt;
+  text = text.substr(begin, text.find_last_not_of(' ') + 1 - begin);
+  int half = 0;
+  if (text.size() > 3 && text.compare(text.size() - 3, 3, " AM") == 0) half = 1;
+  if (text.size() > 3 && text.compare(text.size() - 3, 3, " PM") == 0) half = 2;
+  if (half > 0) text.resize(text.size() - 3);
+  const bool back = text.front() == '-';
+  if (back) text.erase(0, 1);
+  std::vector<int> parts;
+  for (std::size_t at = 0; at <= text.size();) {
+    const std::size_t end = std::min(text.find(':', at), text.size());
+    const std::string digits = text.substr(at, end - at);
+    if (digits.empty() || digits.find_first_not_of("0123456789") != std::string::npos) return std::nullopt;
+    if (parts.empty() ? digits.size() > 6 : digits.size() != 2 || digits[0] > '5') return std::nullopt;
+    parts.push_back(std::stoi(digits));
+    at = end + 1;
   }
-  const int seconds = parts[4].matched ? std::stoi(parts[4]) : 0;
-  return (parts[1].length() > 0 ? -1 : 1) * (3600.0 * hours + 60 * std::stoi(parts[3]) + seconds);
+  if (parts.size() < 2 || parts.size() > 3) return std::nullopt;
+  if (half > 0) {
+    if (back || parts[0] < 1 || parts[0] > 12) return std::nullopt;
+    parts[0] = parts[0] % 12 + 12 * (half - 1);
+  }
+  parts.resize(3);
+  return (back ? -1 : 1) * (3600.0 * parts[0] + 60 * parts[1] + parts[2]);
 }
 
 Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId own) {

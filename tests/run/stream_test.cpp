@@ -7,12 +7,12 @@
 #include <map>
 #include <random>
 
+#include "base/parallel.h"
 #include "files/csv_rows.h"
 #include "files/temp_folder.h"
 #include "report/summary.h"
 #include "run/compute.h"
 #include "run/write.h"
-#include "table/parallel.h"
 
 namespace opensum {
 namespace {

@@ -31,11 +31,5 @@ TEST(Symbols, AreNumberedWhereRepeated) {
   EXPECT_EQ(symbols, (std::vector<std::string>{"a_2", "b", "a_3", "a_1", "a_4"}));
 }
 
-TEST(DisplayWidth, CountsColumnsOfTheTerminal) {
-  EXPECT_EQ(display_width("°C"), 2U);
-  EXPECT_EQ(display_width("e\u0301"), 1U);
-  EXPECT_EQ(display_width("温"), 2U);
-}
-
 }  // namespace
 }  // namespace opensum

@@ -1,5 +1,5 @@
 // How far long work has come.
-#include "table/progress.h"
+#include "base/progress.h"
 
 #include <atomic>
 #include <mutex>

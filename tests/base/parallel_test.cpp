@@ -1,5 +1,5 @@
 // Parts of work: each done once, taken in order, with no more of them at a time than there are slots.
-#include "table/parallel.h"
+#include "base/parallel.h"
 
 #include <gtest/gtest.h>
 
@@ -10,7 +10,7 @@
 #include <thread>
 #include <vector>
 
-#include "table/progress.h"
+#include "base/progress.h"
 
 namespace opensum {
 namespace {
