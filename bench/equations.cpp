@@ -11,9 +11,9 @@
 #include <string>
 #include <vector>
 
+#include "base/parallel.h"
 #include "compute/evaluator.h"
 #include "run/prepare.h"
-#include "base/parallel.h"
 
 namespace {
 
