@@ -158,8 +158,12 @@ int derive(const DeriveOptions& options, Streams& streams) {
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   Study study;
   study.sheets.push_back(std::move(*sheet));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
-  if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
+  if (!diagnostics.has_errors()) {
+    std::vector<LastWishes> wishes(1);
+    wishes.front().held = all_written(*prepared->sheets.front());
+    compute(*prepared, wishes, diagnostics);
+  }
   if (!diagnostics.has_errors()) warn_of_all_null(*prepared, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   if (!options.output.empty()) return write_file(options, *prepared, streams);

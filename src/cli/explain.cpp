@@ -70,9 +70,9 @@ std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions&
 
 int explain(const ExplainOptions& options, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(options.study, diagnostics);
+  const auto prepared = prepare_study_file(options.study, diagnostics, Rows::left_if_long);
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
-  compute(*prepared, Memory::all, diagnostics);
+  compute(*prepared, wishes_for_all(*prepared), diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   // Warnings of the study are the business of run and check.
   Diagnostics own;

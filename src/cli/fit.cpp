@@ -54,8 +54,8 @@ int fit_table(const FitOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   study.fits.push_back(std::move(fit));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
-  if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
+  if (!diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   std::vector<FitFacts> fits = gather_facts(*prepared).fits;
   // There is only this one, and it has no name.

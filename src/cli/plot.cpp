@@ -124,8 +124,8 @@ int plot_table(const PlotOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   study.plots.push_back(std::move(plot));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
-  if (!diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
+  if (!diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   Diagnostics of_writing;
   OutputFiles files(prepared->inputs, options.force, "choose another name, or --force to replace it");

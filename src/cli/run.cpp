@@ -20,8 +20,6 @@ int run_study(const RunOptions& options, Streams& streams) {
   if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
   if (!options.output.empty()) prepared->output = options.output;
   prepared->inputs.start_digests();
-  compute(*prepared, Memory::streamed, diagnostics);
-  if (diagnostics.has_errors()) return report(diagnostics, streams);
   const RunFacts facts = write_results(*prepared, diagnostics);
   const int code = report(diagnostics, streams);
   if (code != 0) return code;

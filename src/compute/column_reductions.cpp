@@ -2,13 +2,11 @@
 #include "compute/column_reductions.h"
 
 #include <algorithm>
-#include <numeric>
 
 #include "base/parallel.h"
 #include "compute/evaluator.h"
 #include "compute/grouping.h"
-#include "compute/reduction.h"
-#include "compute/sequences.h"
+#include "compute/stage_run.h"
 
 namespace opensum {
 namespace {
@@ -75,77 +73,53 @@ Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows) {
 
 namespace {
 
-void note(const InnerFaults& faults, const WholeColumns& whole) {
+// What a curve gives, and the divisions by zero and the like in what it is given.
+std::vector<Chunk> curve_values(const Stage& stage, const WholeColumns& whole) {
+  const std::vector<Chunk> values = evaluated(stage.value, whole);
+  InnerFaults faults;
+  faults.note(values, whole.own, 0);
   for (InnerNulls& inner : faults.found()) whole.notes.inner_nulls.push_back(std::move(inner));
+  return whole.study->fitted_values(stage, values, whole.own, 0);
 }
 
-// What each group of rows comes to, with the texts kept alive.
-std::vector<Outcome> reduced_groups(const Stage& stage, const std::vector<Chunk>& values,
-                                    const Grouping& grouping, const WholeColumns& whole) {
-  std::vector<Chunk> where;
-  if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
-  std::vector<Chunk> beside;
-  if (!stage.beside.empty()) beside = evaluated(stage.beside.front(), whole);
-  Reduction reduction(stage, whole.own);
-  reduction.make_groups(grouping.groups);
-  reduction.add({values, beside, where, grouping.group_of_row, grouping.group_of_row.size(), 0});
-  std::vector<Outcome> outcomes = reduction.outcomes(whole.origins);
-  for (Outcome& outcome : outcomes) {
-    if (stage.kind == Kind::text) outcome.text = whole.made->emplace_back(outcome.text);
-  }
-  if (reduction.order_fault().count > 0)
-    whole.notes.order_faults.push_back({stage.name, reduction.order_fault()});
-  if (reduction.leaves_out()) whole.notes.tallies.push_back(reduction.tally());
-  note(reduction.inner_faults(), whole);
-  return outcomes;
+// The groups of all rows among themselves, as numbered already.
+LocalGroups as_local(const Grouping& grouping) {
+  LocalGroups groups;
+  for (std::size_t group = 0; group < grouping.groups; ++group) groups.keys.push_back(std::to_string(group));
+  groups.of_row.assign(grouping.group_of_row.begin(), grouping.group_of_row.end());
+  return groups;
 }
 
-// Gives each row the outcome of its group, and keeps texts alive.
-std::vector<Chunk> spread_out(const Stage& stage, const std::vector<Outcome>& outcomes,
-                              const Grouping& grouping, const std::shared_ptr<MadeTexts>& made) {
-  std::vector<Chunk> chunks =
-      spread_out(stage.kind, outcomes, grouping.group_of_row, grouping.group_of_row.size());
-  for (Chunk& chunk : chunks) chunk.made = made;
-  return chunks;
-}
-
-// A reduction over the rows of another sheet: one value for all rows here, or one for each, of its group.
-std::vector<Chunk> foreign_reduction(const Stage& stage, const WholeColumns& whole) {
-  const SheetColumns there = whole.study->columns_of(stage.over->sheet);
-  const WholeColumns other{there.columns, there.rows,  whole.own,  whole.origins,
-                           whole.made,    whole.notes, whole.study};
-  const std::vector<Chunk> values = evaluated(stage.value, other);
-  if (!stage.over->groups_of) {
-    const std::vector<Outcome> outcomes = reduced_groups(stage, values, grouped({}, there.rows), other);
-    return spread_out(stage, outcomes, grouped({}, whole.rows), whole.made);
-  }
-  const std::vector<Outcome> outcomes =
-      reduced_groups(stage, values, whole.study->groups_of(*stage.over->groups_of), other);
-  Grouping each_its_own;
-  each_its_own.group_of_row.resize(whole.rows);
-  std::iota(each_its_own.group_of_row.begin(), each_its_own.group_of_row.end(), std::size_t{0});
-  return spread_out(stage, outcomes, each_its_own, whole.made);
+// The groups of the rows that a function goes over.
+LocalGroups groups_over(const Stage& stage, const WholeColumns& over) {
+  if (stage.over) return as_local(over.study->groups_of(*stage.over->groups_of));
+  return as_local(group_rows(stage.keys, over));
 }
 
 }  // namespace
 
 std::vector<Chunk> whole_column(const Stage& stage, const WholeColumns& whole) {
-  if (stage.over) return foreign_reduction(stage, whole);
-  const std::vector<Chunk> values = evaluated(stage.value, whole);
-  const bool reduces = !stage.curve && !is_sequence(stage.op);
-  if (!reduces) {
-    InnerFaults faults;
-    faults.note(values, whole.own, 0);
-    note(faults, whole);
+  if (stage.curve) return curve_values(stage, whole);
+  const SheetColumns there =
+      stage.over ? whole.study->columns_of(stage.over->sheet) : SheetColumns{whole.columns, whole.rows};
+  const WholeColumns over{there.columns, there.rows,  whole.own,  whole.origins,
+                          whole.made,    whole.notes, whole.study};
+  StageRun run(stage, whole.own);
+  StageRows rows;
+  rows.rows = over.rows;
+  rows.values = evaluated(stage.value, over);
+  if (run.has_groups()) rows.groups = groups_over(stage, over);
+  if (!stage.where.empty()) rows.where = evaluated(stage.where.front(), over);
+  if (!stage.beside.empty()) rows.beside = evaluated(stage.beside.front(), over);
+  run.add(rows);
+  run.finish(whole.origins);
+  run.tell(whole.notes);
+  std::vector<Chunk> values = run.values(0, whole.rows, run.has_groups() ? &rows.groups : nullptr);
+  for (Chunk& chunk : values) {
+    for (std::string_view& text : chunk.texts) text = whole.made->emplace_back(text);
+    chunk.made = whole.made;
   }
-  if (stage.curve) return whole.study->fitted_values(stage, values, whole.own);
-  const Grouping grouping = group_rows(stage.keys, whole);
-  if (!reduces) {
-    std::vector<Chunk> along;
-    if (!stage.beside.empty()) along = evaluated(stage.beside.front(), whole);
-    return sequence_values(stage, values, along, grouping, whole);
-  }
-  return spread_out(stage, reduced_groups(stage, values, grouping, whole), grouping, whole.made);
+  return values;
 }
 
 }  // namespace opensum

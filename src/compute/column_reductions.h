@@ -64,9 +64,9 @@ class StudyColumns {
   /// Of a sheet whose rows stand for groups of rows of another: those groups.
   virtual const Grouping& groups_of(std::size_t sheet) const = 0;
   /// What a fitted curve gives each row: a parameter, its y at the value, or the x where it has the value.
-  /// `own` is the origin of nulls that begin there.
-  virtual std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values,
-                                           OriginId own) const = 0;
+  /// `own` is the origin of nulls that begin there; `first_row` is the place of the first row among all.
+  virtual std::vector<Chunk> fitted_values(const Stage& stage, const std::vector<Chunk>& values, OriginId own,
+                                           std::size_t first_row) const = 0;
 };
 
 /// What functions of whole columns work on: the columns of the scope, all of `rows` rows; the origin of nulls

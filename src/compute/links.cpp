@@ -4,7 +4,6 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
-#include <unordered_map>
 
 #include "base/parallel.h"
 #include "compute/row_hash.h"
@@ -46,6 +45,22 @@ void count(RowMap& map) {
 }
 
 }  // namespace
+
+void RowMap::append(const RowMap& next) {
+  const std::size_t rows = first.size();
+  const auto add = [](auto& to, const auto& from) { to.insert(to.end(), from.begin(), from.end()); };
+  add(first, next.first);
+  add(second, next.second);
+  add(part, next.part);
+  add(why, next.why);
+  if (!next.key_nulls.empty() || !key_nulls.empty()) {
+    key_nulls.resize(rows);
+    add(key_nulls, next.key_nulls);
+    key_nulls.resize(first.size());
+  }
+  matched += next.matched;
+  unmatched += next.unmatched;
+}
 
 class RowFinder::Index {
  public:
@@ -272,12 +287,17 @@ RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, 
   return finder.find(here, rows_here);
 }
 
-RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std::size_t>& there) {
-  std::unordered_map<std::size_t, std::size_t> places;
-  for (std::size_t row = 0; row < there.size(); ++row) places.emplace(there[row], row);
+PlaceFinder::PlaceFinder(const std::vector<std::size_t>& there) {
+  for (std::size_t row = 0; row < there.size(); ++row) {
+    if (there[row] >= row_at_.size()) row_at_.resize(there[row] + 1, RowMap::kNone);
+    row_at_[there[row]] = row;
+  }
+}
+
+RowMap PlaceFinder::find(const std::vector<std::size_t>& here) const {
   RowMap map = empty_map(here.size());
   for (std::size_t row = 0; row < here.size(); ++row) {
-    if (const auto found = places.find(here[row]); found != places.end()) map.first[row] = found->second;
+    if (here[row] < row_at_.size()) map.first[row] = row_at_[here[row]];
   }
   count(map);
   return map;

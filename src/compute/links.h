@@ -37,6 +37,9 @@ struct RowMap {
   std::vector<Null> key_nulls;
   std::size_t matched = 0;
   std::size_t unmatched = 0;
+
+  /// Appends the rows that follow.
+  void append(const RowMap& next);
 };
 
 /// Rows there that have the same key, in order: the first such pairs.
@@ -68,8 +71,17 @@ class RowFinder {
 RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
                   std::size_t rows_there, RepeatedKeys& repeated);
 
-/// Matches rows by their place in their sources; `here` and `there` are the source rows of the rows kept.
-RowMap match_places(const std::vector<std::size_t>& here, const std::vector<std::size_t>& there);
+/// Finds rows there by their place in their source.
+class PlaceFinder {
+ public:
+  /// `there` are the places of the rows there in their source.
+  explicit PlaceFinder(const std::vector<std::size_t>& there);
+  /// The rows there of rows here, by the places of those in their source.
+  RowMap find(const std::vector<std::size_t>& here) const;
+
+ private:
+  std::vector<std::size_t> row_at_;  ///< by place
+};
 
 /// The rows there that are given.
 RowMap given_rows(const std::vector<std::size_t>& there);

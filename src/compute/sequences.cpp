@@ -15,13 +15,8 @@ namespace {
 class Sequence {
  public:
   Sequence(const Stage& stage, const std::vector<Chunk>& values, const std::vector<Chunk>& along,
-           std::vector<Chunk>& results, const WholeColumns& whole)
-      : stage_(stage),
-        values_(values),
-        along_(along),
-        results_(results),
-        own_(whole.own),
-        origins_(whole.origins) {}
+           std::vector<Chunk>& results, OriginId own, Origins& origins)
+      : stage_(stage), values_(values), along_(along), results_(results), own_(own), origins_(origins) {}
 
   void run(const std::vector<std::size_t>& rows) {
     rows_ = &rows;
@@ -370,32 +365,30 @@ class Sequence {
 }  // namespace
 
 std::vector<Chunk> sequence_values(const Stage& stage, const std::vector<Chunk>& values,
-                                   const std::vector<Chunk>& along, const Grouping& grouping,
-                                   const WholeColumns& whole) {
+                                   const std::vector<Chunk>& along, const Grouping& grouping, OriginId own,
+                                   Origins& origins, SequenceNotes& notes) {
   std::vector<std::vector<std::size_t>> rows(grouping.groups);
-  for (std::size_t row = 0; row < whole.rows; ++row) rows[grouping.group_of_row[row]].push_back(row);
+  for (std::size_t row = 0; row < grouping.group_of_row.size(); ++row)
+    rows[grouping.group_of_row[row]].push_back(row);
   std::vector<Chunk> results(values.size());
   for (std::size_t i = 0; i < results.size(); ++i) {
     const std::size_t size = std::max(values[i].numbers.size(), values[i].texts.size());
-    results[i].made = whole.made;
     if (stage.kind == Kind::text) {
       results[i].texts.resize(size);
     } else {
       results[i].numbers.resize(size);
     }
   }
-  OrderFault fault{stage.name, {}};
   ReductionTally left_out{stage.name, 0, 0};
   for (const std::vector<std::size_t>& group : rows) {
-    Sequence sequence(stage, values, along, results, whole);
+    Sequence sequence(stage, values, along, results, own, origins);
     sequence.run(group);
     left_out.used += sequence.used();
     left_out.met += sequence.met();
-    for (const std::size_t row : sequence.order_fault().rows) fault.rows.add(row);
-    fault.rows.count += sequence.order_fault().count - sequence.order_fault().rows.size();
+    for (const std::size_t row : sequence.order_fault().rows) notes.order_fault.add(row);
+    notes.order_fault.count += sequence.order_fault().count - sequence.order_fault().rows.size();
   }
-  if (left_out.used < left_out.met) whole.notes.tallies.push_back(left_out);
-  if (fault.rows.count > 0) whole.notes.order_faults.push_back(std::move(fault));
+  if (left_out.used < left_out.met) notes.left_out = left_out;
   return results;
 }
 

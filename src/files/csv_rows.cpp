@@ -5,6 +5,7 @@
 #include <bit>
 #include <cstdint>
 #include <cstring>
+#include <functional>
 
 #include "files/encoding.h"
 
@@ -195,6 +196,12 @@ class CsvRowSource : public RowSource {
   bool is_text(std::size_t begin, std::size_t end) const override {
     const std::string_view text = text_.substr(begin, end - begin);
     return text.find('\0') == std::string_view::npos && find_invalid_utf8(text) == std::string_view::npos;
+  }
+
+  bool holds(std::string_view text) const override {
+    const std::less_equal<> not_after;
+    return not_after(text_.data(), text.data()) &&
+           not_after(text.data() + text.size(), text_.data() + text_.size());
   }
 
   void forget(std::size_t begin, std::size_t end) const override { table_.file->forget(begin, end); }

@@ -3,10 +3,6 @@
 
 #include <algorithm>
 
-#include "base/progress.h"
-#include "files/output.h"
-#include "table/date_text.h"
-#include "table/number_form.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -37,56 +33,6 @@ void append_field(std::string& out, std::string_view field, char delimiter) {
 }
 
 namespace {
-
-// A text, a measured one as its bytes are in the source.
-std::string_view text_as_read(const Chunk& chunk, std::size_t i) {
-  // What fills a gap stands in no source.
-  return chunk.source.empty() || chunk.source[i].empty() ? chunk.texts[i] : chunk.source[i];
-}
-
-// A number in a form of its own as a plain one with the same digits; else its value.
-void append_form(std::string& out, std::string_view cell, const NumberStyle& style, double value) {
-  const auto form = read_number_form(cell, style, true);
-  if (form) {
-    out += form->plain;
-  } else {
-    append_number(out, value, -1);
-  }
-}
-
-// The text of a cell that is no text.
-void append_value(std::string& out, const Column& column, const Chunk& chunk, std::size_t i) {
-  if (!chunk.source.empty()) {
-    const std::string_view source = trimmed(chunk.source[i]);
-    if (column.kind == Kind::number && column.style.is_plain()) {
-      if (column.cells_are_plain ? !source.empty() : is_plain_decimal(source)) {
-        out += source;
-        return;
-      }
-      if (!source.empty()) return append_form(out, source, column.style, chunk.numbers[i]);
-    } else if (column.kind == Kind::number) {
-      const std::string plain = plain_number_text(source, column.style);
-      if (is_plain_decimal(plain)) {
-        out += plain;
-        return;
-      }
-      if (!source.empty()) return append_form(out, source, column.style, chunk.numbers[i]);
-    } else if (column.kind != Kind::date || read_date(source)) {
-      out += source;
-      return;
-    }
-  }
-  switch (column.kind) {
-    case Kind::date:
-      out += date_text(chunk.numbers[i], column.clock);
-      break;
-    case Kind::truth:
-      out += chunk.numbers[i] != 0 ? "true" : "false";
-      break;
-    default:
-      append_number(out, chunk.numbers[i], column.digits);
-  }
-}
 
 // A cell as a field. Numbers hold nothing that needs quotes.
 void append_cell(std::string& out, const Column& column, std::size_t row, char delimiter) {
@@ -151,8 +97,8 @@ WrittenChunk written_chunk(const Column& column, std::size_t part) {
 
 class CsvWriter {
  public:
-  CsvWriter(const Table& table, const CsvOptions& options)
-      : table_(table), options_(options), columns_(table.written()) {}
+  CsvWriter(const Table& table, const CsvOptions& options, std::vector<std::size_t>* ends = nullptr)
+      : table_(table), options_(options), columns_(table.written()), ends_(ends) {}
 
   std::string header() const {
     std::string out;
@@ -210,6 +156,7 @@ class CsvWriter {
       }
       if (columns.size() == 1 && growing.size() == line) growing.add(kEmptyRow);
       growing.add('\n');
+      if (ends_ != nullptr) ends_->push_back(growing.size());
     }
   }
 
@@ -250,19 +197,10 @@ class CsvWriter {
   const Table& table_;
   const CsvOptions& options_;
   std::vector<const Column*> columns_;
+  std::vector<std::size_t>* ends_;
 };
 
 }  // namespace
-
-std::string cell_text(const Column& column, std::size_t row) {
-  if (column.null(row)) return std::string(column.unread(row));
-  const Chunk& chunk = column.chunks[row / kChunkRows];
-  const std::size_t i = row % kChunkRows;
-  if (column.kind == Kind::text) return std::string(text_as_read(chunk, i));
-  std::string text;
-  append_value(text, column, chunk, i);
-  return text;
-}
 
 std::string header_text(const Column& column, bool symbol) { return symbol ? column.symbol : column.title(); }
 
@@ -276,19 +214,10 @@ std::string csv_header(const Table& table, const CsvOptions& options) {
   return CsvWriter(table, options).header();
 }
 
-void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options) {
-  const CsvWriter writer(table, options);
+void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options,
+                     std::vector<std::size_t>* ends) {
+  const CsvWriter writer(table, options, ends);
   for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);
-}
-
-int write_csv(const Table& table, const CsvOptions& options, int descriptor) {
-  const CsvWriter writer(table, options);
-  if (const int error = write_all(descriptor, writer.header())) return error;
-  const std::string work = "writing " + table.name;
-  return write_in_parts(descriptor, writer.parts(), [&](std::string& out, std::size_t part) {
-    writer.append_part(out, part);
-    tell_progress(work, part * kChunkRows, static_cast<double>(part) / static_cast<double>(writer.parts()));
-  });
 }
 
 }  // namespace opensum

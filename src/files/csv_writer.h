@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "table/cell_text.h"
 #include "table/column.h"
 
 namespace opensum {
@@ -16,10 +17,6 @@ struct CsvOptions {
 /// A field of CSV, in quotes where it needs them.
 void append_field(std::string& out, std::string_view field, char delimiter);
 
-/// The text of a cell: measured ones as they were read where that is a plain number or an ISO date, derived
-/// ones with the column's digits. A null is empty.
-std::string cell_text(const Column& column, std::size_t row);
-
 /// The header of a column as written.
 std::string header_text(const Column& column, bool symbol);
 
@@ -29,12 +26,9 @@ std::string csv_text(const Table& table, const CsvOptions& options);
 /// The header line of a sheet.
 std::string csv_header(const Table& table, const CsvOptions& options);
 
-/// Appends the lines of its rows to a text.
-void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options);
-
-/// The same into an open file, in parts that several threads make, of which only a few exist at a time. The
-/// error number of a failure, else 0.
-int write_csv(const Table& table, const CsvOptions& options, int descriptor);
+/// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends.
+void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options,
+                     std::vector<std::size_t>* ends = nullptr);
 
 /// The keys of our own in such metadata.
 constexpr const char* kSymbolKey = "urn:opensum:symbol";

@@ -26,37 +26,6 @@ int write_all(int descriptor, std::string_view text) {
   return 0;
 }
 
-int write_in_parts(int descriptor, std::size_t parts,
-                   const std::function<void(std::string&, std::size_t)>& make) {
-  constexpr std::size_t kPartsPerThread = 8;
-  int error = 0;
-  const std::size_t at_once = kPartsPerThread * threads();
-  // While one set of parts is made, the one before is written.
-  std::vector<std::string> made(at_once);
-  std::vector<std::string> written(at_once);
-  std::future<int> writing;
-  const auto finish = [&] {
-    if (writing.valid()) error = std::max(error, writing.get());
-  };
-  for (std::size_t begin = 0; begin < parts && error == 0; begin += at_once) {
-    const std::size_t count = std::min(at_once, parts - begin);
-    for_each_part(count, [&](std::size_t i) {
-      made[i].clear();
-      make(made[i], begin + i);
-    });
-    finish();
-    made.swap(written);
-    writing = std::async(std::launch::async, [&written, count, descriptor] {
-      for (std::size_t i = 0; i < count; ++i) {
-        if (const int failed = write_all(descriptor, written[i])) return failed;
-      }
-      return 0;
-    });
-  }
-  finish();
-  return error;
-}
-
 OutputFiles::~OutputFiles() {
   std::error_code ignored;
   for (const Staged& staged : staged_) std::filesystem::remove(staged.temporary, ignored);

@@ -51,9 +51,4 @@ class OutputFiles {
 /// Writes all of a text to an open file, in spite of short writes; the error number of a failure, else 0.
 int write_all(int descriptor, std::string_view text);
 
-/// Writes parts in their order into an open file. `make` appends a part to a text; several threads call it,
-/// and only a few parts exist at a time. The error number of a failure, else 0.
-int write_in_parts(int descriptor, std::size_t parts,
-                   const std::function<void(std::string&, std::size_t)>& make);
-
 }  // namespace opensum

@@ -35,15 +35,6 @@ void append_columns(std::string& out, const std::vector<ColumnFacts>& columns) {
 
 }  // namespace
 
-NullCounts null_counts(const Column& column) {
-  NullCounts counts{};
-  for (const Chunk& chunk : column.chunks) {
-    for (const Null null : chunk.nulls) ++counts.at(static_cast<std::size_t>(null.reason()));
-  }
-  counts.at(static_cast<std::size_t>(Reason::none)) = 0;
-  return counts;
-}
-
 ColumnFacts column_facts(const Column& column, const NullCounts& nulls) {
   ColumnFacts facts;
   facts.symbol = column.symbol;
@@ -57,13 +48,6 @@ ColumnFacts column_facts(const Column& column, const NullCounts& nulls) {
   facts.known = facts.rows;
   for (const auto& [reason, count] : facts.nulls) facts.known -= count;
   return facts;
-}
-
-std::string null_counts_text(const std::map<std::string, std::size_t>& nulls) {
-  std::string text;
-  for (const auto& [reason, count] : nulls)
-    text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, reason);
-  return text;
 }
 
 namespace {

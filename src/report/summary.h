@@ -111,15 +111,8 @@ struct RunFacts {
   std::vector<std::string> written;
 };
 
-/// Nulls of a column by reason.
-using NullCounts = std::array<std::size_t, kReasons>;
-NullCounts null_counts(const Column& column);
-
 /// The facts of a column that has these nulls.
 ColumnFacts column_facts(const Column& column, const NullCounts& nulls);
-
-/// How many rows are null by reason: `2 missing, 1 divide_by_zero`; empty when none is.
-std::string null_counts_text(const std::map<std::string, std::size_t>& nulls);
 
 /// The summary as people read it.
 std::string summary_text(const RunFacts& facts);

@@ -10,8 +10,8 @@
 #include "base/unicode.h"
 #include "compute/evaluator.h"
 #include "compute/rows_used.h"
-#include "files/csv_writer.h"
 #include "run/substitute.h"
+#include "table/cell_text.h"
 #include "table/header.h"
 #include "table/number_text.h"
 
@@ -301,7 +301,7 @@ class CellExplainer {
     // A reduction of another sheet goes over its rows, whichever is the row here.
     const bool foreign = stage.over.has_value();
     const RunSheet& over = foreign ? *prepared_.sheets[stage.over->sheet] : sheet_;
-    const SheetColumns columns = PreparedColumns::columns_of(over);
+    const SheetColumns columns = HeldColumns::columns_of(over);
     const WholeColumns whole{
         columns.columns, columns.rows,   0, prepared_.origins, std::make_shared<MadeTexts>(),
         notes,           &study_columns_};
@@ -333,7 +333,7 @@ class CellExplainer {
   }
 
   PreparedStudy& prepared_;
-  PreparedColumns study_columns_;
+  HeldColumns study_columns_;
   PlannedOthers others_;
   const RunSheet& sheet_;
   const Table& table_;

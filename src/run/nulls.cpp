@@ -7,12 +7,12 @@
 #include <algorithm>
 
 #include "files/csv_writer.h"
-#include "files/output.h"
+#include "report/summary.h"
 #include "table/number_text.h"
 
 namespace opensum {
 
-NullsText::NullsText(const PreparedStudy& study, const RunSheet& sheet) : study_(study), sheet_(sheet) {
+NullsText::NullsText(const StudyRun& study, const RunSheet& sheet) : study_(study), sheet_(sheet) {
   append_field(sheet_field_, sheet.model->name, ',');
   for (const auto& other : study.sheets) by_name_[other->model->name] = other.get();
   const Table& table = sheet.table();
@@ -58,15 +58,15 @@ std::string NullsText::rule_of(const NullColumn& own, const Table& table,
   return {};
 }
 
-void NullsText::append_null(std::string& out, const Table& table, const std::vector<FillResult>& fills,
-                            const Cell& cell, Null null, std::size_t first_row) const {
+void NullsText::append_null(std::string& out, const ComputedBlock& block, const Cell& cell, Null null) const {
+  const Table& table = block.table;
   const Chunk& chunk = cell.column.chunks[cell.row / kChunkRows];
   bool filled = false;
   std::string value;
-  const std::string rule = rule_of(cell.own, table, fills, cell.row, filled, value);
+  const std::string rule = rule_of(cell.own, table, block.fills, cell.row, filled, value);
   out += sheet_field_;
   out += ',';
-  append_number(out, static_cast<double>(first_row + cell.place + 1));
+  append_number(out, static_cast<double>(cell.place + 1));
   out += ',';
   // Of several files a line alone would not say enough.
   if (table.file_of.empty()) {
@@ -87,7 +87,7 @@ void NullsText::append_null(std::string& out, const Table& table, const std::vec
     append_field(out, chunk.source[cell.row % kChunkRows], ',');
   }
   out += ',';
-  append_origin(out, null, first_row + cell.row);
+  append_origin(out, null, block.first_row + cell.row);
   out += '\n';
 }
 
@@ -108,39 +108,32 @@ void NullsText::append_origin(std::string& out, Null null, std::size_t row) cons
   append_field(out, cell, ',');
 }
 
-void NullsText::append(std::string& out, const Table& table, const std::vector<FillResult>& fills,
-                       std::size_t begin, std::size_t end, std::size_t first_row) const {
-  std::vector<const NullColumn*> some;
-  for (const NullColumn& own : columns_) {
-    const std::vector<Chunk>& chunks = table.columns[own.index].chunks;
-    // In the order of the source the places are those of a few chunks.
-    const bool all = !table.order.empty();
-    const std::size_t first = all ? 0 : begin / kChunkRows;
-    const std::size_t last =
-        all ? chunks.size() : std::min(chunks.size(), (end + kChunkRows - 1) / kChunkRows);
-    for (std::size_t part = first; part < last; ++part) {
-      if (!chunks[part].has_nulls()) continue;
-      some.push_back(&own);
-      break;
+void NullsText::append(std::string& out, const ComputedBlock& block, std::vector<std::size_t>* ends) const {
+  const Table& table = block.table;
+  const Table& whole = sheet_.table();
+  for (std::size_t begin = 0; begin < table.rows; begin += kChunkRows) {
+    const std::size_t end = std::min(begin + kChunkRows, table.rows);
+    std::vector<const NullColumn*> some;
+    for (const NullColumn& own : columns_) {
+      if (table.columns[own.index].chunks[begin / kChunkRows].has_nulls()) some.push_back(&own);
     }
-  }
-  if (some.empty()) return;
-  for (std::size_t place = begin; place < end; ++place) {
-    const std::size_t row = table.row_at(place);
-    for (const NullColumn* own : some) {
-      const Column& column = table.columns[own->index];
-      if (const Null null = column.null(row))
-        append_null(out, table, fills, {*own, column, row, place}, null, first_row);
+    if (some.empty() && ends == nullptr) continue;
+    for (std::size_t row = begin; row < end; ++row) {
+      for (const NullColumn* own : some) {
+        const Column& column = table.columns[own->index];
+        if (const Null null = column.null(row))
+          append_null(out, block, {*own, column, row, whole.place_of(block.first_row + row)}, null);
+      }
+      if (ends != nullptr) ends->push_back(out.size());
     }
   }
 }
 
-void warn_of_all_null(const PreparedStudy& study, Diagnostics& diagnostics) {
+void warn_of_all_null(const StudyRun& study, Diagnostics& diagnostics) {
   for (const RunSheet* sheet : study.shown_sheets()) {
     for (const DerivedColumn& derived : sheet->plan.derived) {
       const Column& column = sheet->table().columns[derived.index];
-      const ColumnFacts facts = column_facts(
-          column, sheet->streamed ? sheet->streamed->null_counts[derived.index] : null_counts(column));
+      const ColumnFacts facts = column_facts(column, sheet->facts.null_counts[derived.index]);
       if (facts.rows < 2 || facts.known > 0) continue;
       const Definition& definition = derived.definition;
       diagnostics.set_sheet(sheet->model->name);
@@ -149,16 +142,6 @@ void warn_of_all_null(const PreparedStudy& study, Diagnostics& diagnostics) {
     }
   }
   diagnostics.set_sheet("");
-}
-
-int write_nulls(const PreparedStudy& study, const RunSheet& sheet, int descriptor) {
-  const NullsText text(study, sheet);
-  const Table& table = sheet.table();
-  const auto append = [&](std::string& out, std::size_t part) {
-    const std::size_t begin = part * kChunkRows;
-    text.append(out, table, sheet.fills, begin, std::min(begin + kChunkRows, table.rows), 0);
-  };
-  return write_in_parts(descriptor, (table.rows + kChunkRows - 1) / kChunkRows, append);
 }
 
 }  // namespace opensum

@@ -12,9 +12,9 @@
 
 #include "compute/column_reductions.h"
 #include "figure/sampling.h"
-#include "files/csv_writer.h"
 #include "run/curve_text.h"
 #include "study/fit_plan.h"
+#include "table/cell_text.h"
 
 namespace opensum {
 namespace {

@@ -4,14 +4,15 @@
 #include <algorithm>
 #include <set>
 
+#include "engine/keep_links.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
 #include "run/figures.h"
-#include "run/keep_links.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
 #include "study/file_names.h"
 #include "study/fit_plan.h"
+#include "study/sheet_planner.h"
 
 namespace opensum {
 namespace {
@@ -77,15 +78,22 @@ class RowChooser {
     add_linked_columns(
         *run.model, table, [&](const std::string& name) { return chosen(name); }, context_);
     diagnostics_.set_sheet(run.model->name);
-    const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_);
-    if (keep && run.is_streamed()) {
-      run.selection = select_left_rows(*run.model, *keep, run.source, diagnostics_);
-    } else if (keep) {
-      std::vector<std::size_t> rows;
-      run.selection = select_rows(*run.model, *keep, context_.origins, rows, diagnostics_);
-      keep_rows(run.table(), rows);
+    if (const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_)) {
+      std::vector<bool> kept;
+      run.selection =
+          select_rows(*run.model, *keep, *blocks_of(run, *keep), kept, &run.table(), diagnostics_);
+      keep_rows(run.source, kept);
     }
     done_.insert(&run);
+  }
+
+  // The rows over which a condition is to go.
+  static std::unique_ptr<BlockSource> blocks_of(const RunSheet& run, const KeepPlan& keep) {
+    const Table& table = keep.table.table;
+    if (run.source.left_in_file) return std::make_unique<FileBlocks>(*run.source.left_in_file, table);
+    std::vector<bool> given;
+    for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
+    return std::make_unique<HeldBlocks>(table, std::move(given));
   }
 
   // A sheet with its rows chosen; a null pointer in a cycle, or for rows that are only known while computing.
@@ -104,11 +112,11 @@ class RowChooser {
   std::set<const RunSheet*> done_;
 };
 
-// Whether the rows of a sheet may never be needed as a whole, as far as its keys tell.
-bool may_stream(const SheetModel& sheet) {
+// Whether the rows of a sheet can stay in their file: it is a single one, and nothing is typed beside it.
+bool may_stay_in_file(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
                                            [](const ColumnSettings& settings) { return settings.values; });
-  return sheet.data.size() == 1 && !sheet.data_is_list && sheet.sort_by.empty() && !has_typed_cells;
+  return sheet.data.size() == 1 && !sheet.data_is_list && !has_typed_cells;
 }
 
 // Reads the tables of a sheet; false after a reported error.
@@ -130,71 +138,6 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
 }
 
 }  // namespace
-
-void LinkCounts::add(const RowMap& map) {
-  matched += map.matched;
-  for (std::size_t row = 0; row < map.first.size(); ++row) {
-    if (map.first[row] == RowMap::kNone) ++unmatched[reason_name(map.why[row])];
-  }
-}
-
-void FillResult::count_cells(std::size_t rules) {
-  gaps = cells.size();
-  closed.assign(rules, 0);
-  left.clear();
-  for (const FilledCell& cell : cells) {
-    if (cell.rule >= 0) {
-      ++closed[static_cast<std::size_t>(cell.rule)];
-    } else {
-      ++left[reason_name(cell.left.reason())];
-    }
-  }
-}
-
-void FillResult::add_counts(const FillResult& other) {
-  gaps += other.gaps;
-  for (std::size_t rule = 0; rule < closed.size(); ++rule) closed[rule] += other.closed[rule];
-  for (const auto& [reason, count] : other.left) left[reason] += count;
-}
-
-RunSheet* PreparedStudy::find_sheet(const std::string& name) const {
-  for (const auto& sheet : sheets) {
-    if (sheet->model->name == name) return sheet.get();
-  }
-  return nullptr;
-}
-
-std::vector<RunSheet*> PreparedStudy::shown_sheets() const {
-  std::vector<RunSheet*> shown;
-  for (const auto& sheet : sheets) {
-    if (!sheet->model->hidden) shown.push_back(sheet.get());
-  }
-  return shown;
-}
-
-const RunSheet& PreparedStudy::source_of(const RunSheet& sheet) const {
-  return *sheets[static_cast<std::size_t>(sheet.plan.source)];
-}
-
-const RunSheet& PreparedStudy::shown_source(const RunSheet& sheet) const {
-  const RunSheet& source = source_of(sheet);
-  return source.model->hidden ? source_of(source) : source;
-}
-
-SheetColumns PreparedColumns::columns_of(std::size_t sheet) const {
-  return columns_of(*prepared_.sheets[sheet]);
-}
-
-const Grouping& PreparedColumns::groups_of(std::size_t sheet) const {
-  return *prepared_.sheets[sheet]->grouping;
-}
-
-SheetColumns PreparedColumns::columns_of(const RunSheet& sheet) {
-  SheetColumns columns;
-  for (const Column& column : sheet.table().columns) columns.columns.push_back(&column);
-  columns.rows = sheet.table().rows;
-  return columns;
-}
 
 int PlannedOthers::linked(const Node& member, const Passage& /*passage*/, Diagnostics& /*diagnostics*/) {
   for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
@@ -276,7 +219,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->model = &sheet;
     run->source.table.name = sheet.name;
     if (!sheet.rows_of) {
-      if (!read_sheet(*prepared, *run, may_stream(sheet) ? rows : Rows::read, diagnostics)) continue;
+      if (!read_sheet(*prepared, *run, may_stay_in_file(sheet) ? rows : Rows::read, diagnostics)) continue;
     }
     prepared->sheets.push_back(std::move(run));
   }

@@ -6,13 +6,13 @@
 #include <algorithm>
 
 #include "figure/draw.h"
-#include "files/csv_writer.h"
 #include "report/mathml.h"
+#include "table/cell_text.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
-constexpr std::size_t kFirstRows = 12;
 constexpr int kShownDigits = 6;
 
 std::vector<ReportEquation> equations_of(const RunSheet& sheet) {
@@ -64,37 +64,31 @@ std::string shown_cell(const Column& column, std::size_t row) {
   return number_text(column.number(row), kShownDigits);
 }
 
-}  // namespace
-
-ReportTable table_head(const RunSheet& sheet) {
+ReportTable first_rows_of(const RunSheet& sheet) {
   ReportTable shown;
   shown.sheet = sheet.model->name;
   shown.total = sheet.table().rows;
-  for (const Column* column : sheet.table().written()) {
+  const Table& table = sheet.facts.first_rows;
+  const std::vector<const Column*> columns = table.written();
+  for (const Column* column : columns) {
     shown.headers.push_back(column->title());
     shown.numbers.push_back(column->kind == Kind::number);
+  }
+  for (std::size_t place = 0; place < table.rows; ++place) {
+    std::vector<std::string>& row = shown.rows.emplace_back();
+    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
   }
   return shown;
 }
 
-void append_first_rows(ReportTable& shown, const Table& table) {
-  const std::vector<const Column*> columns = table.written();
-  for (std::size_t place = 0; place < table.rows && shown.rows.size() < kFirstRows; ++place) {
-    std::vector<std::string>& row = shown.rows.emplace_back();
-    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
-  }
-}
+}  // namespace
 
 ReportContent report_content(const PreparedStudy& prepared, const RunFacts& facts,
                              const std::vector<BuiltFigure>& figures) {
   ReportContent content;
   content.facts = facts;
   for (const RunSheet* sheet : prepared.shown_sheets()) {
-    if (sheet->streamed) {
-      content.tables.push_back(sheet->streamed->first_rows);
-    } else {
-      append_first_rows(content.tables.emplace_back(table_head(*sheet)), sheet->table());
-    }
+    content.tables.push_back(first_rows_of(*sheet));
     std::vector<ReportEquation> equations = equations_of(*sheet);
     if (equations.empty()) continue;
     const auto same =

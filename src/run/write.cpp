@@ -8,6 +8,8 @@
 #include <algorithm>
 #include <cerrno>
 #include <map>
+#include <optional>
+#include <utility>
 
 #include "equation/tree.h"
 #include "files/csv_writer.h"
@@ -16,7 +18,7 @@
 #include "run/figures.h"
 #include "run/nulls.h"
 #include "run/report.h"
-#include "run/stream.h"
+#include "run/row_sinks.h"
 #include "study/file_names.h"
 
 namespace opensum {
@@ -49,7 +51,7 @@ void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>
 
 ColumnFacts facts_of(const RunSheet& sheet, std::size_t index) {
   const Column& column = sheet.table().columns[index];
-  return column_facts(column, sheet.streamed ? sheet.streamed->null_counts[index] : null_counts(column));
+  return column_facts(column, sheet.facts.null_counts[index]);
 }
 
 std::string tally_text(const std::string& symbol, const ReductionTally& tally) {
@@ -93,18 +95,13 @@ void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
 }
 
 void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
-  for (std::size_t i = 0; i < sheet.links.size(); ++i) {
+  for (std::size_t i = 0; i < sheet.plan.links.size(); ++i) {
     const LinkPlan& plan = sheet.plan.links[i];
     if (plan.how == LinkHow::taken) continue;
     LinkFacts link;
     link.name = plan.name;
     link.sheet = prepared.sheets[static_cast<std::size_t>(plan.sheet)]->model->name;
-    LinkCounts counts;
-    if (sheet.streamed) {
-      counts = sheet.streamed->links[i];
-    } else {
-      counts.add(sheet.links[i]);
-    }
+    const LinkCounts& counts = sheet.facts.links[i];
     link.matched = counts.matched;
     link.unmatched = counts.unmatched;
     facts.links.push_back(std::move(link));
@@ -154,55 +151,22 @@ std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::st
   return sheets;
 }
 
-// The CSV files of sheets that are computed while they are written, by sheet: path and temporary path.
-using StreamedFiles = std::map<const Table*, std::pair<std::string, std::string>>;
-
-// Every sheet in every format that is asked for, but for the rows of those that are still to be computed;
-// false after a reported error.
-bool write_sheets(const PreparedStudy& prepared, const std::string& folder, OutputFiles& files,
-                  StreamedFiles& streamed, Diagnostics& diagnostics) {
-  for (const WrittenSheet& sheet : sheets_in(prepared, "csv")) {
-    CsvOptions options;
-    options.headers_are_symbols = sheet.headers_are_symbols;
-    const std::string name = sheet.name + ".csv";
-    if (prepared.find_sheet(sheet.name)->is_streamed()) {
-      const std::string temporary = files.stage(folder + name, diagnostics);
-      if (temporary.empty()) return false;
-      streamed[sheet.table] = {folder + name, temporary};
-    } else {
-      const auto fill = [&](int descriptor) { return write_csv(*sheet.table, options, descriptor); };
-      if (!files.write(folder + name, fill, diagnostics)) return false;
-    }
-    if (!files.write(folder + name + "-metadata.json", csvw_text(*sheet.table, name, sheet.notes, options),
-                     diagnostics)) {
-      return false;
-    }
-  }
-  for (const WrittenSheet& sheet : sheets_in(prepared, "json")) {
-    if (!files.write(folder + sheet.name + ".json", json_text(sheet), diagnostics)) return false;
-  }
-  for (const char* format : {"ods", "xlsx", "sqlite"}) {
-    const std::vector<WrittenSheet> sheets = sheets_in(prepared, format);
-    if (!sheets.empty() && !write_tables(folder + "tables." + format, format, sheets, files, diagnostics))
-      return false;
+// False after a reported error: a workbook does not hold so many rows.
+bool fit_into_workbook(const std::string& format, const std::vector<WrittenSheet>& sheets,
+                       Diagnostics& diagnostics) {
+  if (format == "sqlite") return true;
+  for (const WrittenSheet& sheet : sheets) {
+    if (sheet.table->rows <= kWorkbookRows) continue;
+    diagnostics.add(Code::workbook_too_long,
+                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(kWorkbookRows)});
+    return false;
   }
   return true;
 }
 
-}  // namespace
-
-bool write_tables(const std::string& path, const std::string& format, const std::vector<WrittenSheet>& sheets,
-                  OutputFiles& files, Diagnostics& diagnostics) {
-  if (format != "sqlite") {
-    for (const WrittenSheet& sheet : sheets) {
-      if (sheet.table->rows <= kWorkbookRows) continue;
-      diagnostics.add(Code::workbook_too_long,
-                      {sheet.name, std::to_string(sheet.table->rows), std::to_string(kWorkbookRows)});
-      return false;
-    }
-  }
-  const std::string temporary = files.stage(path, diagnostics);
-  if (temporary.empty()) return false;
+// Writes a workbook or database to the temporary path of one; false after a reported error.
+bool fill_tables(const std::string& temporary, const std::string& path, const std::string& format,
+                 const std::vector<WrittenSheet>& sheets, Diagnostics& diagnostics) {
   std::string fault;
   if (format == "xlsx") {
     const WrittenXlsx written = write_xlsx(temporary, sheets);
@@ -214,6 +178,15 @@ bool write_tables(const std::string& path, const std::string& format, const std:
   if (fault.empty()) return true;
   diagnostics.add(Code::cannot_write, {path, fault});
   return false;
+}
+
+}  // namespace
+
+bool write_tables(const std::string& path, const std::string& format, const std::vector<WrittenSheet>& sheets,
+                  OutputFiles& files, Diagnostics& diagnostics) {
+  if (!fit_into_workbook(format, sheets, diagnostics)) return false;
+  const std::string temporary = files.stage(path, diagnostics);
+  return !temporary.empty() && fill_tables(temporary, path, format, sheets, diagnostics);
 }
 
 std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet) {
@@ -236,52 +209,6 @@ std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunS
   }
   return notes;
 }
-
-namespace {
-
-// Computes a sheet and writes its rows and its nulls; the error number of a failure with the latter, else 0.
-int stream_rows(PreparedStudy& prepared, RunSheet& sheet, const StreamedFiles& files, int nulls,
-                Diagnostics& diagnostics) {
-  CsvOptions options;
-  options.headers_are_symbols = sheet.model->headers_are_symbols.value_or(prepared.study.headers_are_symbols);
-  const auto number =
-      static_cast<std::size_t>(std::find_if(prepared.sheets.begin(), prepared.sheets.end(),
-                                            [&](const auto& s) { return s.get() == &sheet; }) -
-                               prepared.sheets.begin());
-  SheetStream stream(prepared, number);
-  const auto file = files.find(&sheet.table());
-  if (file == files.end()) return stream.run(nullptr, nulls, diagnostics);
-  const auto& [path, temporary] = file->second;
-  CsvSink csv{::open(temporary.c_str(), O_WRONLY | O_CLOEXEC), options, 0};
-  if (csv.descriptor < 0) csv.error = errno;
-  const int error = csv.error == 0 ? stream.run(&csv, nulls, diagnostics) : 0;
-  if (csv.descriptor >= 0 && ::close(csv.descriptor) != 0 && csv.error == 0) csv.error = errno;
-  if (csv.error != 0) diagnostics.add(Code::cannot_write, {path, system_reason(csv.error)});
-  return error;
-}
-
-// Writes nulls.csv, and with it the rows of sheets that are computed only now; then fits their points.
-bool write_nulls_and_streams(PreparedStudy& prepared, const std::string& path, const StreamedFiles& streamed,
-                             OutputFiles& files, Diagnostics& diagnostics) {
-  const auto fill = [&](int descriptor) {
-    if (const int error = write_all(descriptor, kNullsHeader)) return error;
-    for (RunSheet* sheet : prepared.shown_sheets()) {
-      const int error = sheet->is_streamed()
-                            ? stream_rows(prepared, *sheet, streamed, descriptor, diagnostics)
-                            : write_nulls(prepared, *sheet, descriptor);
-      if (error != 0) return error;
-    }
-    return 0;
-  };
-  if (!files.write(path, fill, diagnostics)) return false;
-  for (const Task& task : prepared.order) {
-    if (task.kind == Task::Kind::fit && prepared.sheets[task.sheet]->is_streamed())
-      compute_fit(prepared, task, diagnostics);
-  }
-  return !diagnostics.has_errors();
-}
-
-}  // namespace
 
 namespace {
 
@@ -366,13 +293,134 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
   return facts;
 }
 
+namespace {
+
+// The files of a study's sheets: their paths are taken in the order in which the summary names them, then the
+// sheets are computed and written row by row, and what needs whole tables is written at last.
+class SheetFiles {
+ public:
+  SheetFiles(PreparedStudy& prepared, OutputFiles& files, Diagnostics& diagnostics)
+      : prepared_(prepared), files_(files), diagnostics_(diagnostics), folder_(prepared.output + "/") {}
+
+  // False after a reported error.
+  bool write(Executor& executor) {
+    if (!stage()) return false;
+    const std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
+    for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
+      if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
+    }
+    if (!close(nulls_)) return false;
+    executor.fit_rest();
+    return !diagnostics_.has_errors() && write_whole_tables();
+  }
+
+ private:
+  // A file that is being written.
+  struct Open {
+    std::string path;
+    std::string temporary;
+    int descriptor = -1;
+  };
+
+  bool stage() {
+    for (const WrittenSheet& sheet : sheets_in(prepared_, "csv")) {
+      CsvOptions options;
+      options.headers_are_symbols = sheet.headers_are_symbols;
+      const std::string name = sheet.name + ".csv";
+      if (!open(folder_ + name, csv_[sheet.name])) return false;
+      if (!files_.write(folder_ + name + "-metadata.json",
+                        csvw_text(*sheet.table, name, sheet.notes, options), diagnostics_))
+        return false;
+    }
+    for (const WrittenSheet& sheet : sheets_in(prepared_, "json")) {
+      if (!open(folder_ + sheet.name + ".json", json_[sheet.name])) return false;
+    }
+    for (const char* format : {"ods", "xlsx", "sqlite"}) {
+      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, format);
+      if (sheets.empty()) continue;
+      if (!fit_into_workbook(format, sheets, diagnostics_)) return false;
+      const std::string temporary = files_.stage(folder_ + "tables." + format, diagnostics_);
+      if (temporary.empty()) return false;
+      workbooks_[format] = temporary;
+    }
+    if (!open(folder_ + kNullsFile, nulls_)) return false;
+    return check(nulls_, write_all(nulls_.descriptor, kNullsHeader));
+  }
+
+  bool open(const std::string& path, Open& file) {
+    file.path = path;
+    file.temporary = files_.stage(path, diagnostics_);
+    if (file.temporary.empty()) return false;
+    file.descriptor = ::open(file.temporary.c_str(), O_WRONLY | O_TRUNC | O_CLOEXEC);
+    return check(file, file.descriptor < 0 ? errno : 0);
+  }
+
+  bool close(Open& file) {
+    const int closed = ::close(std::exchange(file.descriptor, -1));
+    return check(file, closed == 0 ? 0 : errno);
+  }
+
+  bool check(const Open& file, int error) {
+    if (error != 0) diagnostics_.add(Code::cannot_write, {file.path, system_reason(error)});
+    return error == 0;
+  }
+
+  // The last pass over a sheet, with its rows as CSV and its nulls.
+  bool compute(Executor& executor, std::size_t number, LastWishes wishes) {
+    const RunSheet& sheet = *prepared_.sheets[number];
+    const std::vector<std::string>& formats = formats_of(*sheet.model, prepared_.study);
+    const bool whole =
+        std::any_of(formats.begin(), formats.end(), [](const std::string& f) { return f != "csv"; });
+    const std::vector<Held> written = all_written(sheet);
+    for (std::size_t i = 0; i < written.size() && whole; ++i)
+      wishes.held[i] = std::max(wishes.held[i], written[i]);
+    std::optional<CsvSink> csv;
+    const auto file = csv_.find(sheet.model->name);
+    if (file != csv_.end()) {
+      CsvOptions options;
+      options.headers_are_symbols =
+          sheet.model->headers_are_symbols.value_or(prepared_.study.headers_are_symbols);
+      csv.emplace(file->second.descriptor, file->second.temporary, sheet.table(), options);
+      wishes.sinks.push_back(&*csv);
+    }
+    NullsSink nulls(nulls_.descriptor, nulls_.temporary, prepared_, sheet);
+    wishes.sinks.push_back(&nulls);
+    executor.finish(number, wishes);
+    if (!check(nulls_, nulls.error())) return false;
+    return !csv || (check(file->second, csv->error()) && close(file->second));
+  }
+
+  bool write_whole_tables() {
+    for (const WrittenSheet& sheet : sheets_in(prepared_, "json")) {
+      Open& file = json_.at(sheet.name);
+      if (!check(file, write_all(file.descriptor, json_text(sheet))) || !close(file)) return false;
+    }
+    for (const auto& [format, temporary] : workbooks_) {
+      if (!fill_tables(temporary, folder_ + "tables." + format, format, sheets_in(prepared_, format),
+                       diagnostics_))
+        return false;
+    }
+    return true;
+  }
+
+  PreparedStudy& prepared_;
+  OutputFiles& files_;
+  Diagnostics& diagnostics_;
+  std::string folder_;
+  std::map<std::string, Open> csv_;  // by sheet
+  std::map<std::string, Open> json_;
+  std::map<std::string, std::string> workbooks_;  // temporary paths by format
+  Open nulls_;
+};
+
+}  // namespace
+
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
-  StreamedFiles streamed;
-  if (!write_sheets(prepared, folder, files, streamed, diagnostics) ||
-      !write_nulls_and_streams(prepared, folder + kNullsFile, streamed, files, diagnostics))
-    return {};
+  Executor executor(prepared, diagnostics);
+  executor.prepare();
+  if (diagnostics.has_errors() || !SheetFiles(prepared, files, diagnostics).write(executor)) return {};
   warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
   std::vector<BuiltFigure> figures = build_figures(prepared);

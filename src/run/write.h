@@ -9,8 +9,8 @@
 
 namespace opensum {
 
-/// Writes the sheets, their metadata, nulls.csv, the figures and record.json into the study's output folder.
-/// Gives the facts of the run, with the paths written. On an error nothing is written.
+/// Computes the study and writes the sheets, their metadata, nulls.csv, the figures and record.json into the
+/// study's output folder. Gives the facts of the run, with the paths written. On an error nothing is written.
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics);
 
 /// Stages a workbook or database (`ods`, `xlsx`, `sqlite`) of sheets; false after a reported error.

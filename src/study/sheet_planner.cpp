@@ -6,7 +6,6 @@
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "study/definitions.h"
-#include "study/selection.h"
 
 namespace opensum {
 
@@ -517,6 +516,20 @@ void SheetPlanner::collect_conditions(const Checked& node) {
     }
   }
   for (const CheckedPtr& arg : node.args) collect_conditions(*arg);
+}
+
+std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
+                                    Diagnostics& diagnostics) {
+  auto keep = std::make_shared<KeepPlan>();
+  keep->table = std::move(table);
+  SheetPlanner planner(sheet, keep->table, context, Standing::keep, diagnostics);
+  planner.plan_keep();
+  keep->plan = std::move(planner.plan());
+  if (keep->plan.claims.empty()) return nullptr;
+  for (const std::size_t i : keep->plan.order) {
+    if (!keep->plan.derived[i].good) return nullptr;
+  }
+  return keep;
 }
 
 }  // namespace opensum

@@ -1,6 +1,7 @@
 // The plan of one sheet while it is made: its names first, then its fills, equations and claims one by one.
 #pragma once
 
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -77,5 +78,10 @@ class SheetPlanner {
   const SheetPlanner* source_ = nullptr;
   SheetPlan plan_;
 };
+
+/// The plan of a sheet's `keep` over its measured columns, with those equations that it needs; null after a
+/// reported error.
+std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
+                                    Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -5,7 +5,6 @@
 
 #include "base/parallel.h"
 #include "base/progress.h"
-#include "study/block_reader.h"
 
 namespace opensum {
 namespace {
@@ -148,6 +147,20 @@ void LeftInFile::keep(std::vector<bool> wanted) {
 
 bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns) {
   return Survey(left, columns).run();
+}
+
+void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows) {
+  left.source->read(block.begin, block.end, block.first_line, rows);
+  if (left.kept.empty()) return;
+  const auto drop = [&](auto& list) {
+    std::size_t to = 0;
+    for (std::size_t i = 0; i < list.size(); ++i) {
+      if (left.kept[block.first_source_row + i]) list[to++] = list[i];
+    }
+    list.resize(to);
+  };
+  for (std::vector<std::string_view>& column : rows.columns) drop(column);
+  drop(rows.lines);
 }
 
 std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,

@@ -31,6 +31,9 @@ struct LeftInFile {
 /// not as plain as they must be; the columns are not to be used then.
 bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns);
 
+/// Reads the rows of a block as text, but for those that are not kept.
+void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows);
+
 /// Reads all rows: the lines of the rows, and of each column of the file its chunks. Gives what their views
 /// look into.
 std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,

@@ -29,9 +29,18 @@ std::size_t Column::null_count() const {
   return count;
 }
 
-std::string Column::title() const {
+std::string ColumnHead::title() const {
   if (unit.parts.empty()) return label;
   return label + " [" + unit.text() + "]";
+}
+
+NullCounts null_counts(const Column& column) {
+  NullCounts counts{};
+  for (const Chunk& chunk : column.chunks) {
+    for (const Null null : chunk.nulls) ++counts[static_cast<std::size_t>(null.reason())];
+  }
+  counts[static_cast<std::size_t>(Reason::none)] = 0;
+  return counts;
 }
 
 const Column* Table::find(std::string_view symbol) const {
@@ -56,6 +65,16 @@ void Table::write_in_order(std::vector<std::size_t> rows_in_order) {
   order = std::move(rows_in_order);
   places.resize(order.size());
   for (std::size_t place = 0; place < order.size(); ++place) places[order[place]] = place;
+}
+
+Table Table::without_rows() const {
+  Table table;
+  table.name = name;
+  table.file = file;
+  table.files = files;
+  table.shown = shown;
+  for (const Column& column : columns) table.columns.emplace_back(static_cast<const ColumnHead&>(column));
+  return table;
 }
 
 std::vector<const Column*> Table::written() const {

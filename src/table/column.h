@@ -1,6 +1,7 @@
 // Columns of a sheet: typed, in chunks, with null marks held only by chunks that have nulls.
 #pragma once
 
+#include <array>
 #include <cstddef>
 #include <cstdint>
 #include <deque>
@@ -53,8 +54,8 @@ struct UnreadableCell {
   std::string file;  ///< in which it stands
 };
 
-/// One column of a sheet.
-struct Column {
+/// Everything of a column but its values.
+struct ColumnHead {
   std::string symbol;
   std::string label;
   std::string header;  ///< as the source has it; empty for derived columns
@@ -76,8 +77,6 @@ struct Column {
   OriginId origin = 0;
   /// Its place among the columns of the file, for measured ones.
   std::optional<std::size_t> in_source;
-  std::size_t rows = 0;
-  std::vector<Chunk> chunks;
   /// Significant digits where written: 0 for the default, -1 for shortest round-trip.
   int digits = 0;
 
@@ -91,6 +90,19 @@ struct Column {
   /// Cells with and without an offset from UTC, which cannot be put in order.
   std::string mixed_clocks;
   std::string text_because;  ///< why a column that may look like numbers is text; empty otherwise
+
+  /// `label [unit]`, as written at the head of the column.
+  std::string title() const;
+};
+
+/// One column of a sheet.
+struct Column : ColumnHead {
+  Column() = default;
+  /// A column like another, without rows.
+  explicit Column(const ColumnHead& head) : ColumnHead(head) {}
+
+  std::size_t rows = 0;
+  std::vector<Chunk> chunks;
   /// What the views in the chunks look into.
   std::shared_ptr<const void> storage;
 
@@ -101,9 +113,11 @@ struct Column {
   /// The bytes of a measured cell that could not be read as one of the column, which is written as it was
   /// read; empty for all others, also where the study says that such cells are null.
   std::string_view unread(std::size_t row) const;
-  /// `label [unit]`, as written at the head of the column.
-  std::string title() const;
 };
+
+/// How many values of a column are null, by reason.
+using NullCounts = std::array<std::size_t, kReasons>;
+NullCounts null_counts(const Column& column);
 
 /// A sheet's table: its columns, measured first.
 struct Table {
@@ -138,6 +152,8 @@ struct Table {
   std::size_t place_of(std::size_t row) const { return places.empty() ? row : places[row]; }
   /// Writes the rows in this order.
   void write_in_order(std::vector<std::size_t> rows_in_order);
+  /// A table with the same columns, without rows.
+  Table without_rows() const;
 };
 
 }  // namespace opensum

@@ -1,6 +1,8 @@
 // Why a cell holds no value.
 #include "table/null.h"
 
+#include <fmt/format.h>
+
 #include <array>
 #include <stdexcept>
 
@@ -12,6 +14,13 @@ const char* reason_name(Reason reason) {
       "excluded",     "divide_by_zero", "domain",     "overflow",     "no_match",
       "out_of_range", "ambiguous",      "too_few",    "no_neighbour", "failed_fit"};
   return names.at(static_cast<std::size_t>(reason));
+}
+
+std::string null_counts_text(const std::map<std::string, std::size_t>& nulls) {
+  std::string text;
+  for (const auto& [reason, count] : nulls)
+    text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, reason);
+  return text;
 }
 
 OriginId Origins::add(const std::string& sheet, const std::string& column) {

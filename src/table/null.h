@@ -33,6 +33,9 @@ constexpr int kReasons = 15;
 /// The name that researchers meet, such as `divide_by_zero`.
 const char* reason_name(Reason reason);
 
+/// How many rows are null by reason: `2 missing, 1 divide_by_zero`; empty when none is.
+std::string null_counts_text(const std::map<std::string, std::size_t>& nulls);
+
 /// Where a null began: a column of the study; the row is the null's own unless the origin says otherwise.
 using OriginId = std::uint32_t;
 

@@ -51,6 +51,8 @@ class RowSource {
   virtual Reading read(std::size_t begin, std::size_t end, std::size_t first_line, RawRows& rows) const = 0;
   /// Whether the bytes between two places are the text that they are taken for.
   virtual bool is_text(std::size_t begin, std::size_t end) const = 0;
+  /// Whether a text is a part of the file, and so lives as long as the source.
+  virtual bool holds(std::string_view text) const = 0;
   /// Lets go of the memory in which bytes between two places were looked at.
   virtual void forget(std::size_t begin, std::size_t end) const = 0;
 };

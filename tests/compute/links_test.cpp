@@ -276,7 +276,7 @@ TEST(Links, GiveValuesAndKeepTheCellsOfNulls) {
 }
 
 TEST(Links, MatchPlacesInTheSource) {
-  const RowMap map = match_places({0, 2, 3, 5}, {0, 1, 3, 5});
+  const RowMap map = PlaceFinder({0, 1, 3, 5}).find({0, 2, 3, 5});
   EXPECT_EQ(map.first, (std::vector<std::size_t>{0, RowMap::kNone, 2, 3}));
   EXPECT_EQ(map.matched, 3U);
 }

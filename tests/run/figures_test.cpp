@@ -33,7 +33,7 @@ std::vector<BuiltFigure> figures_of(const std::string& plots, const std::string&
   folder.write("study.toml", "[sheet.run]\ndata = 't.csv'\n" + plots);
   Diagnostics diagnostics;
   const auto prepared = prepare_study_file(folder.path("study.toml"), diagnostics);
-  if (prepared && !diagnostics.has_errors()) compute(*prepared, Memory::needed, diagnostics);
+  if (prepared && !diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   EXPECT_FALSE(diagnostics.has_errors()) << plots;
   if (!prepared || diagnostics.has_errors()) return {};
   return build_figures(*prepared);

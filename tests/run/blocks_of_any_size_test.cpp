@@ -1,5 +1,5 @@
-// Sheets computed a block of rows at a time: the same bytes as when all rows are held in memory, wherever
-// blocks begin and end.
+// Sheets whose rows are left in their file: the same bytes as when they are held in memory, wherever blocks
+// begin and end.
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
@@ -21,7 +21,7 @@ namespace {
 struct Results {
   std::map<std::string, std::string> files;
   std::string said;
-  bool streamed = false;
+  bool left_in_file = false;
 };
 
 // Restores what a test changed.
@@ -51,9 +51,8 @@ Results results_of(const std::string& study, const std::string& data, const RowL
   Results results;
   Diagnostics diagnostics;
   const auto prepared = prepare_study_file(folder.path("study.toml"), diagnostics, Rows::left_if_long);
-  if (prepared && !diagnostics.has_errors()) compute(*prepared, Memory::streamed, diagnostics);
   if (prepared && !diagnostics.has_errors()) {
-    results.streamed = prepared->sheets.front()->is_streamed();
+    results.left_in_file = prepared->sheets.front()->source.left_in_file != nullptr;
     results.said = summary_text(write_results(*prepared, diagnostics));
     report_claims(*prepared, diagnostics);
   }
@@ -69,25 +68,25 @@ Results results_of(const std::string& study, const std::string& data, const RowL
   return results;
 }
 
-enum class Expected : std::uint8_t { streamed, held, error };
+enum class Expected : std::uint8_t { left_in_file, held, error };
 
 // Compares the run of a study with blocks of many sizes and several threads with that of a table held whole.
 void expect_the_same(const std::string& study, const std::string& data,
-                     Expected expected = Expected::streamed) {
+                     Expected expected = Expected::left_in_file) {
   const Results held = results_of(study, data, {SIZE_MAX, 4096}, 2);
   ASSERT_EQ(held.files.size() == 2, expected == Expected::error) << held.said;
-  ASSERT_FALSE(held.streamed);
+  ASSERT_FALSE(held.left_in_file);
   std::size_t compared = 0;
   for (const std::size_t block : {1U, 7U, 64U, 1000U, 30000U, 10000000U}) {
     for (const std::size_t count : {1U, 3U}) {
-      const Results streamed = results_of(study, data, {1, block}, count);
+      const Results left = results_of(study, data, {1, block}, count);
       if (expected != Expected::error) {
-        EXPECT_EQ(streamed.streamed, expected == Expected::streamed) << study;
+        EXPECT_EQ(left.left_in_file, expected == Expected::left_in_file) << study;
       }
-      EXPECT_EQ(streamed.said, held.said) << block;
-      ASSERT_EQ(streamed.files.size(), held.files.size());
+      EXPECT_EQ(left.said, held.said) << block;
+      ASSERT_EQ(left.files.size(), held.files.size());
       for (const auto& [name, content] : held.files) {
-        EXPECT_TRUE(streamed.files.at(name) == content) << name << " with blocks of " << block << " bytes";
+        EXPECT_TRUE(left.files.at(name) == content) << name << " with blocks of " << block << " bytes";
         ++compared;
       }
     }
@@ -122,7 +121,7 @@ std::string study_of(const std::string& keys) {
          "\n[sheet.run.columns.site]\nheader = 'site, or place'\n";
 }
 
-TEST(Stream, RowByRow) {
+TEST(BlocksOfAnySize, RowByRow) {
   expect_the_same(study_of("equations = '''\n v = x / t\n w [km] = if(good, 2 * x, null)\n"
                            " root = sqrt(x / (1 [m]))\n mean = row_mean(x, 2 * x, nulls: skip)\n"
                            " label = concat(site, \"!\")\n later = when + 1 [d]\n'''\n"
@@ -130,7 +129,7 @@ TEST(Stream, RowByRow) {
                   varied_table(700, 1));
 }
 
-TEST(Stream, ReductionsInOnePass) {
+TEST(BlocksOfAnySize, ReductionsInOnePass) {
   expect_the_same(study_of("equations = '''\n v = x / t\n m = col_mean(v)\n g = col_sd(x, by: site)\n"
                            " h = col_median(x, by: good)\n n = col_count(t, where: good)\n"
                            " first = col_first(site)\n last = col_last(x, by: site)\n third = col_at(x, 3)\n"
@@ -140,7 +139,7 @@ TEST(Stream, ReductionsInOnePass) {
                   varied_table(600, 2));
 }
 
-TEST(Stream, OtherWaysOfWritingCells) {
+TEST(BlocksOfAnySize, OtherWaysOfWritingCells) {
   std::string rows = "x [m];t [s];when;run\n";
   for (int row = 0; row < 300; ++row)
     rows += fmt::format("{},{};0:{:02}:{:02}.5;{:02}.03.31 10:0{};{}\n", row % 7 == 0 ? "1.234" : "12", row,
@@ -156,21 +155,21 @@ TEST(Stream, OtherWaysOfWritingCells) {
 }
 
 // Blocks of more rows than a chunk has, and batches that are not full.
-TEST(Stream, BordersOfChunks) {
+TEST(BlocksOfAnySize, BordersOfChunks) {
   expect_the_same(
       study_of("equations = '''\n v = x / t\n root = sqrt(x / (1 [m]))\n m = col_mean(v, by: site)\n"
                " s = col_sd(x)\n e = exp(t / (1 [s])) * x\n'''"),
       varied_table(9000, 10));
 }
 
-TEST(Stream, SequencesHoldTheirColumnAlone) {
+TEST(BlocksOfAnySize, SequencesHoldTheirColumnAlone) {
   expect_the_same(
       study_of("equations = '''\n v = x / t\n m = moving_mean(x, rows: 5)\n c = change(v, by: site)\n"
                " p = previous_known(t, by: good) - col_mean(t)\n s = sum_so_far(x, nulls: skip)\n"
                " n = row_number() + row_number(by: site)\n r = rank(v)\n l = previous(x, rows: 2)\n"
                " d = moving_sd(v, rows: 3, by: site, nulls: skip)\n'''\nfill.t = 'previous_known(self, by: "
                "site)'\n"),
-      varied_table(600, 11), Expected::held);
+      varied_table(600, 11));
   expect_the_same(
       study_of("equations = '''\n v = x / t\n m = moving_mean(x, rows: 5)\n c = change(v, by: site)\n"
                " p = previous_known(t, by: good) - col_mean(t)\n s = sum_so_far(x, nulls: skip)\n"
@@ -180,13 +179,13 @@ TEST(Stream, SequencesHoldTheirColumnAlone) {
       varied_table(600, 11));
 }
 
-TEST(Stream, Fills) {
+TEST(BlocksOfAnySize, Fills) {
   expect_the_same(study_of("equations = 'v = x / t'\nfill.x = ['col_mean(self, by: site)', '0 [m]']\n"
                            "fill.t = 'x / (2 [m/s])'\nfill.when = 'col_first(self)'"),
                   varied_table(500, 3));
 }
 
-TEST(Stream, FiguresAndFitsHoldTheirColumns) {
+TEST(BlocksOfAnySize, FiguresAndFitsHoldTheirColumns) {
   expect_the_same(study_of("equations = 'v = x / t'") +
                       "[fit.f]\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'good'\n"
                       "[plot.p]\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'x > 0 [m]'\nfit = 'f'\n"
@@ -194,7 +193,7 @@ TEST(Stream, FiguresAndFitsHoldTheirColumns) {
                   varied_table(300, 4));
 }
 
-TEST(Stream, ErrorsOfRows) {
+TEST(BlocksOfAnySize, ErrorsOfRows) {
   const std::string data = varied_table(400, 5);
   expect_the_same("divide_by_zero = 'error'\n" + study_of("equations = 'v = x / t'"), data, Expected::error);
   expect_the_same("domain = 'error'\n" + study_of("equations = 'r = sqrt(x / (1 [m]))'"), data,
@@ -203,7 +202,7 @@ TEST(Stream, ErrorsOfRows) {
                   Expected::error);
 }
 
-TEST(Stream, KindsThatShowLate) {
+TEST(BlocksOfAnySize, KindsThatShowLate) {
   std::string numbers = "a,b,c,d,e\n";
   for (int row = 0; row < 300; ++row)
     numbers += fmt::format("{},{},{},{},{}\n", row, row == 299 ? "err" : "2.5",
@@ -220,7 +219,7 @@ TEST(Stream, KindsThatShowLate) {
   expect_the_same(sheet + "read = { unreadable = 'null' }\nequations = 'f = b * 2'\n", numbers);
 }
 
-TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
+TEST(BlocksOfAnySize, WhatIsNoPlainTableIsReadWithCare) {
   const std::string study = "[sheet.run]\ndata = 't.csv'\nequations = 'c = a * 2'\n";
   std::string rows = "a,b\n";
   for (int row = 0; row < 100; ++row) rows += fmt::format("{},x{}\n", row, row);
@@ -242,7 +241,7 @@ TEST(Stream, WhatIsNoPlainTableIsReadWithCare) {
       "made\n\na,b\nm,s\n1,2\n3,4\nend\n");
 }
 
-TEST(Stream, RowsThatAreKept) {
+TEST(BlocksOfAnySize, RowsThatAreKept) {
   const std::string data = varied_table(500, 9);
   for (const char* keep :
        {"x > 0 [m]", "site == \"site 1\" or site == \"sitte 2\"", "complete(x, t, site)", "r > 1 and good",
@@ -260,10 +259,10 @@ TEST(Stream, RowsThatAreKept) {
   const std::string sheet = "[sheet.run]\ndata = 't.csv'\nequations = 'c = b * 2'\n";
   expect_the_same(sheet + "keep = 'a < 7 or a > 160'\n", rows);
   expect_the_same(sheet + "keep = 'a > 20'\n", rows, Expected::error);
-  expect_the_same(sheet + "sort_by = ['b']\nkeep = 'a < 7 or a > 160'\n", rows, Expected::held);
+  expect_the_same(sheet + "sort_by = ['b']\nkeep = 'a < 7 or a > 160'\n", rows);
 }
 
-TEST(Stream, LinksToSheetsThatAreHeld) {
+TEST(BlocksOfAnySize, LinksToOtherSheets) {
   const std::string places =
       "[sheet.places]\ntable = '''\nplace,depth [cm],kind\nsite 0,120,a\nsite 1,,b\nsite "
       "3,80,\nfar,1,z\n'''\n";
@@ -284,15 +283,42 @@ TEST(Stream, LinksToSheetsThatAreHeld) {
                   varied_table(100, 8), Expected::error);
 }
 
-// What needs rows as a whole is held, and gives what it gives.
-TEST(Stream, WhatCannotIsHeld) {
+TEST(BlocksOfAnySize, WhatNeedsWholeColumns) {
   const std::string data = varied_table(200, 6);
   for (const char* keys :
        {"equations = 'm = previous(site)'", "equations = 'm = derivative(x, along: row_number())'",
         "equations = 'm = col_mean(x - col_mean(x))'", "sort_by = ['x']\nequations = 'v = x / t'",
-        "write = ['csv', 'json']\nequations = 'v = x / t'"}) {
-    expect_the_same(study_of(keys), data, Expected::held);
+        "sort_by = ['site', 'm down']\nequations = 'm = x - previous(x, rows: 3)'",
+        "write = ['csv', 'json']\nequations = 'v = x / t'",
+        "equations = '''\n a = previous(x)\n b = previous(a)\n c = col_max(b - col_mean(b), by: site)\n"
+        " d = sum_so_far(if(c > 2 [m], t, 0 [s]))\n'''"}) {
+    expect_the_same(study_of(keys), data);
   }
+}
+
+// Sheets that look into one another, and that have one another's rows.
+TEST(BlocksOfAnySize, SheetsThatNeedOneAnother) {
+  const std::string data = varied_table(300, 12);
+  expect_the_same(
+      study_of("sort_by = ['t']\nequations = '''\n v = x / t\n p = previous(x)\n'''") +
+          "[sheet.some]\nrows_of = 'run'\nkeep = 'x > 0 [m] and run.t > 1 [s]'\ntake = ['x', 'site', 'v']\n"
+          "equations = '''\n k = rank(x)\n share = x / col_sum(run.x, nulls: skip)\n w = run.when\n'''\n"
+          "[sheet.groups]\nrows_of = 'run'\none_row_per = ['site', 'good']\nkeep = 't > 0 [s]'\n"
+          "sort_by = ['n down']\nequations = '''\n n = col_count(x)\n m = col_mean(x, nulls: skip)\n"
+          " l = col_last(when)\n'''\n"
+          "[sheet.large]\nrows_of = 'groups'\nkeep = 'n > 3'\n",
+      data);
+  expect_the_same(
+      study_of("link.again = { sheet = 'again', how = 'row' }\nequations = '''\n"
+               " gap = again.x - x\n most = col_max(again.gone, nulls: skip)\n'''") +
+          "[sheet.again]\ndata = 't.csv'\nequations = 'gone = t - col_mean(run.t, nulls: skip)'\n",
+      data);
+  expect_the_same(
+      study_of("equations = '''\n rest = x - fit_value(f, t)\n a = fit.f.slope * (1 [s])\n'''") +
+          "[fit.f]\nsheet = 'run'\nx = 't'\ny = 'x'\nby = 'site'\nkeep = 'good and t > col_min(t, nulls: "
+          "skip)'\n"
+          "[plot.p]\nsheet = 'run'\nx = 't'\ny = 'rest'\nkeep = 'rest < col_max(rest, nulls: skip)'\n",
+      data);
 }
 
 }  // namespace

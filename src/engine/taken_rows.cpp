@@ -1,5 +1,5 @@
 // Sheets that have the rows of another sheet.
-#include "run/taken_rows.h"
+#include "engine/taken_rows.h"
 
 #include <algorithm>
 #include <numeric>
@@ -25,13 +25,18 @@ std::vector<std::size_t> kept_rows(RunSheet& sheet, const RunSheet& source,
   };
   for (std::size_t i = 0; i < sheet.plan.taken.size(); ++i) fill(i, sheet.plan.taken[i].there);
   for (const TakenColumn& also : sheet.plan.keep_also) fill(also.index, also.there);
-  std::vector<std::size_t> places;
-  sheet.selection = select_rows(*sheet.model, keep, origins, places, diagnostics);
+  std::vector<bool> given;
+  for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
+  std::vector<bool> chosen;
+  sheet.selection = select_rows(*sheet.model, keep, HeldBlocks(table, given), chosen, nullptr, diagnostics);
   for (Column& column : table.columns) column.chunks = {};
   std::vector<std::size_t> kept;
-  kept.reserve(places.size());
-  for (const std::size_t place : places) kept.push_back(rows[place]);
-  sheet.table().source_rows = std::move(places);
+  sheet.table().source_rows.clear();
+  for (std::size_t place = 0; place < chosen.size(); ++place) {
+    if (!chosen[place]) continue;
+    kept.push_back(rows[place]);
+    sheet.table().source_rows.push_back(place);
+  }
   return kept;
 }
 

@@ -1,5 +1,5 @@
 // The rows of a sheet that its `keep` leaves.
-#include "study/selection.h"
+#include "engine/selection.h"
 
 #include <algorithm>
 #include <set>
@@ -8,9 +8,8 @@
 #include "base/progress.h"
 #include "compute/evaluator.h"
 #include "compute/gather.h"
+#include "engine/blocks.h"
 #include "message/nearest.h"
-#include "study/block_reader.h"
-#include "study/sheet_planner.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -135,43 +134,6 @@ void add_unreadable(const Column& from, const Table& table, const std::vector<bo
 
 }  // namespace
 
-std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
-                                    Diagnostics& diagnostics) {
-  auto keep = std::make_shared<KeepPlan>();
-  keep->table = std::move(table);
-  SheetPlanner planner(sheet, keep->table, context, Standing::keep, diagnostics);
-  planner.plan_keep();
-  keep->plan = std::move(planner.plan());
-  if (keep->plan.claims.empty()) return nullptr;
-  for (const std::size_t i : keep->plan.order) {
-    if (!keep->plan.derived[i].good) return nullptr;
-  }
-  return keep;
-}
-
-Selection select_rows(const SheetModel& sheet, KeepPlan& keep, Origins& origins,
-                      std::vector<std::size_t>& rows, Diagnostics& diagnostics) {
-  Table& table = keep.table.table;
-  std::vector<const Column*> columns;
-  for (const Column& column : table.columns) columns.push_back(&column);
-  for (const std::size_t i : keep.plan.order) {
-    const DerivedColumn& derived = keep.plan.derived[i];
-    Column& column = table.columns[derived.index];
-    column.chunks = Evaluator(derived.program, column.origin).run_column(columns, table.rows, origins);
-    column.rows = table.rows;
-  }
-  const ClaimPlan& claim = keep.plan.claims.front();
-  Judged judged =
-      judge(keep.plan, table, Evaluator(claim.program, 0).run_column(columns, table.rows, origins));
-  for (std::size_t row = 0; row < table.rows; ++row) {
-    if (judged.kept[row]) rows.push_back(row);
-  }
-  return selection_of(sheet, keep, std::move(judged), diagnostics);
-}
-
-namespace {
-
-// The columns that a condition looks at, and those of which cells must be counted.
 std::vector<bool> looked_at(const KeepPlan& keep) {
   std::vector<bool> needed;
   for (const Column& column : keep.table.table.columns) needed.push_back(column.unreadable_count > 0);
@@ -187,66 +149,96 @@ std::vector<bool> looked_at(const KeepPlan& keep) {
   return needed;
 }
 
+namespace {
+
+// A block whose rows are judged.
+struct JudgedBlock : Block {
+  Judged judged;
+};
+
+// Counts the cells that cannot be read of rows that are kept.
+class UnreadableCounter {
+ public:
+  // `columns` are counted anew: as many as `condition`, whose columns are the same and maybe more, begins
+  // with.
+  UnreadableCounter(Table* counted, const Table& condition) : counted_(counted), condition_(condition) {
+    if (counted == nullptr) return;
+    for (Column& column : counted->columns) {
+      listed_.push_back(column.unreadable.size());
+      column.unreadable.clear();
+      column.unreadable_count = 0;
+    }
+  }
+
+  void add(const JudgedBlock& block) {
+    const std::vector<bool>& kept = block.judged.kept;
+    for (std::size_t i = 0; i < listed_.size(); ++i) {
+      if (condition_.columns[i].unreadable_count > 0)
+        add_unreadable(block.table.columns[i], block.table, kept, kept_before_, listed_[i],
+                       counted_->columns[i]);
+    }
+    kept_before_ += static_cast<std::size_t>(std::count(kept.begin(), kept.end(), true));
+  }
+
+ private:
+  Table* counted_;
+  const Table& condition_;
+  std::vector<std::size_t> listed_;
+  std::size_t kept_before_ = 0;
+};
+
+void judge_block(const KeepPlan& keep, JudgedBlock& block) {
+  std::vector<const Column*> columns;
+  for (const Column& column : block.table.columns) columns.push_back(&column);
+  for (const std::size_t i : keep.plan.order) {
+    const DerivedColumn& derived = keep.plan.derived[i];
+    Column& column = block.table.columns[derived.index];
+    column.chunks = Evaluator(derived.program, column.origin).run_rows(columns, {}, block.table.rows);
+  }
+  const Program& condition = keep.plan.claims.front().program;
+  block.judged =
+      judge(keep.plan, block.table, Evaluator(condition, 0).run_rows(columns, {}, block.table.rows));
+}
+
 }  // namespace
 
-Selection select_left_rows(const SheetModel& sheet, const KeepPlan& keep, SheetTable& table,
-                           Diagnostics& diagnostics) {
-  struct Block {
-    RawRows raw;
-    Table table;
-    Judged judged;
-  };
-  LeftInFile& left = *table.left_in_file;
-  const BlockReader reader(left, keep.table.table);
+Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, const BlockSource& source,
+                      std::vector<bool>& kept, Table* counted, Diagnostics& diagnostics) {
   const std::vector<bool> needed = looked_at(keep);
-  std::vector<Block> blocks(2 * threads() + 2);
-  for (Block& block : blocks) block.table = reader.empty_table();
-  // In step with the columns of the table, which come first in that of the condition.
-  std::vector<std::size_t> listed;
-  for (Column& column : table.table.columns) {
-    listed.push_back(column.unreadable.size());
-    column.unreadable.clear();
-    column.unreadable_count = 0;
-  }
+  std::vector<JudgedBlock> blocks(std::min(source.count(), 2 * threads() + 2));
+  for (JudgedBlock& block : blocks) block.table = keep.table.table.without_rows();
+  UnreadableCounter unreadable(counted, keep.table.table);
   Judged all;
-  std::size_t kept_before = 0;
+  all.texts.resize(keep.plan.compared.size());
   for_each_in_order(
-      left.blocks.size(), blocks.size(),
+      source.count(), blocks.size(),
       [&](std::size_t part, std::size_t slot) {
-        Block& block = blocks[slot];
-        reader.read(left.blocks[part], needed, block.raw, block.table);
-        std::vector<const Column*> columns;
-        for (const Column& column : block.table.columns) columns.push_back(&column);
-        for (const std::size_t i : keep.plan.order) {
-          const DerivedColumn& derived = keep.plan.derived[i];
-          Column& column = block.table.columns[derived.index];
-          column.chunks = Evaluator(derived.program, column.origin).run_rows(columns, {}, block.table.rows);
-        }
-        const Program& condition = keep.plan.claims.front().program;
-        block.judged =
-            judge(keep.plan, block.table, Evaluator(condition, 0).run_rows(columns, {}, block.table.rows));
+        source.read(part, needed, blocks[slot]);
+        judge_block(keep, blocks[slot]);
       },
       [&](std::size_t part, std::size_t slot) {
-        Block& block = blocks[slot];
-        const std::vector<bool>& kept = block.judged.kept;
-        for (std::size_t i = 0; i < table.table.columns.size(); ++i) {
-          if (keep.table.table.columns[i].unreadable_count > 0)
-            add_unreadable(block.table.columns[i], block.table, kept, kept_before, listed[i],
-                           table.table.columns[i]);
-        }
-        kept_before += static_cast<std::size_t>(std::count(kept.begin(), kept.end(), true));
-        add(all, std::move(block.judged));
-        left.source->forget(left.blocks[part].begin, left.blocks[part].end);
+        unreadable.add(blocks[slot]);
+        add(all, std::move(blocks[slot].judged));
+        source.leave(part);
         tell_progress("choosing rows of " + sheet.name, all.kept.size(),
-                      static_cast<double>(all.kept.size()) / static_cast<double>(table.table.source_count));
+                      static_cast<double>(part + 1) / static_cast<double>(source.count()));
       });
-  left.keep(all.kept);
-  table.table.rows = left.rows();
-  for (Column& column : table.table.columns) column.rows = table.table.rows;
+  kept = all.kept;
   return selection_of(sheet, keep, std::move(all), diagnostics);
 }
 
-void keep_rows(Table& table, const std::vector<std::size_t>& rows) {
+void keep_rows(SheetTable& sheet, const std::vector<bool>& kept) {
+  Table& table = sheet.table;
+  if (sheet.left_in_file) {
+    sheet.left_in_file->keep(kept);
+    table.rows = sheet.left_in_file->rows();
+    for (Column& column : table.columns) column.rows = table.rows;
+    return;
+  }
+  std::vector<std::size_t> rows;
+  for (std::size_t row = 0; row < kept.size(); ++row) {
+    if (kept[row]) rows.push_back(row);
+  }
   const auto pick = [&](auto& list) {
     if (list.empty()) return;
     auto picked = list;
@@ -259,15 +251,9 @@ void keep_rows(Table& table, const std::vector<std::size_t>& rows) {
   pick(table.file_of);
   pick(table.source_rows);
   table.rows = rows.size();
-  const std::vector<bool> all(rows.size(), true);
   for (Column& column : table.columns) {
     column.chunks = gathered(column, rows, nullptr);
     column.rows = rows.size();
-    if (column.unreadable_count == 0) continue;
-    const std::size_t listed = column.unreadable.size();
-    column.unreadable.clear();
-    column.unreadable_count = 0;
-    add_unreadable(column, table, all, 0, listed, column);
   }
 }
 

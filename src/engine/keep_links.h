@@ -3,7 +3,7 @@
 
 #include <functional>
 
-#include "run/prepare.h"
+#include "engine/study_run.h"
 
 namespace opensum {
 

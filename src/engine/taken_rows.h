@@ -1,8 +1,8 @@
 // Sheets that have the rows of another sheet: which rows, and the columns taken over.
 #pragma once
 
+#include "engine/study_run.h"
 #include "message/diagnostic.h"
-#include "run/prepare.h"
 
 namespace opensum {
 

@@ -1,5 +1,5 @@
 // What a condition for rows looks up in other sheets before anything is computed.
-#include "run/keep_links.h"
+#include "engine/keep_links.h"
 
 #include <algorithm>
 
@@ -33,7 +33,7 @@ std::optional<RowMap> matched(const LinkModel& link, const Table& here, const Ta
                               const UnitSystem& units) {
   if (link.by_row) {
     if (here.source_count != there.source_count) return std::nullopt;
-    return match_places(here.source_rows, there.source_rows);
+    return PlaceFinder(there.source_rows).find(here.source_rows);
   }
   std::vector<LinkKey> keys;
   for (const Passage& pair : link.match) {

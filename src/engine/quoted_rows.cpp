@@ -1,9 +1,9 @@
 // Rows of which something is said.
-#include "run/quoted_rows.h"
+#include "engine/quoted_rows.h"
 
 #include <fmt/format.h>
 
-#include "files/csv_writer.h"
+#include "table/cell_text.h"
 
 namespace opensum {
 namespace {
@@ -37,12 +37,13 @@ std::vector<std::string> QuotedRows::details() const {
   return all;
 }
 
+std::string quoted_row(const SheetPlan& plan, const Table& table, const Program& program, std::size_t row) {
+  return fmt::format("{}: {}", table.place_text(row), inputs_text(plan, table, program, row));
+}
+
 QuotedRows quoted(const SheetPlan& plan, const Table& table, const Program& program, RowList rows) {
   QuotedRows quoted;
-  for (const std::size_t row : rows.rows) {
-    quoted.lines.push_back(
-        fmt::format("{}: {}", table.place_text(row), inputs_text(plan, table, program, row)));
-  }
+  for (const std::size_t row : rows.rows) quoted.lines.push_back(quoted_row(plan, table, program, row));
   quoted.rows = std::move(rows);
   return quoted;
 }

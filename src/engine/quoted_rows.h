@@ -22,6 +22,9 @@ struct QuotedRows {
   std::vector<std::string> details() const;
 };
 
+/// A row of a table in words, with the inputs of a program.
+std::string quoted_row(const SheetPlan& plan, const Table& table, const Program& program, std::size_t row);
+
 /// Puts rows of a table into words, with the inputs of a program.
 QuotedRows quoted(const SheetPlan& plan, const Table& table, const Program& program, RowList rows);
 

@@ -1,5 +1,5 @@
 // The fits of a study.
-#include "run/fits.h"
+#include "engine/fits.h"
 
 #include <fmt/format.h>
 
@@ -7,8 +7,7 @@
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 
-#include "compute/evaluator.h"
-#include "files/csv_writer.h"
+#include "table/cell_text.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -118,22 +117,9 @@ void report_better_place(const FitPlan& fit, const std::string& sheet, const std
 
 }  // namespace
 
-std::vector<bool> kept_rows(const RunSheet& sheet, const Program& condition, Origins& origins,
-                            const StudyColumns& columns) {
-  std::vector<bool> kept(sheet.table().rows, true);
-  const std::vector<Chunk> chunks =
-      Evaluator(condition, 0)
-          .run_column(PreparedColumns::columns_of(sheet).columns, sheet.table().rows, origins, &columns);
-  for (std::size_t row = 0; row < kept.size(); ++row) {
-    const Chunk& chunk = chunks[row / kChunkRows];
-    kept[row] = !chunk.null_at(row % kChunkRows) && chunk.numbers[row % kChunkRows] != 0;
-  }
-  return kept;
-}
-
-FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const FitSheetPlan& plan,
-                     Origins& origins, const StudyColumns& columns, Diagnostics& diagnostics) {
-  const RunSheet& sheet = *prepared.sheets[plan.sheet];
+FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan& plan,
+                     const std::vector<bool>* kept, Diagnostics& diagnostics) {
+  const RunSheet& sheet = *run.sheets[plan.sheet];
   const Table& table = sheet.table();
   FitResult result;
   std::vector<const Column*> keys;
@@ -143,8 +129,6 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
   result.groups.resize(grouping.groups);
   std::vector<CurveData> data(grouping.groups);
   std::vector<bool> named(grouping.groups, false);
-  const std::vector<bool> kept =
-      plan.keep ? kept_rows(sheet, *plan.keep, origins, columns) : std::vector<bool>(table.rows, true);
   PointReader reader(sheet, plan);
   for (std::size_t row = 0; row < table.rows; ++row) {
     const std::size_t group = result.group_of_row[row];
@@ -152,7 +136,7 @@ FitResult fit_points(const PreparedStudy& prepared, const FitPlan& fit, const Fi
       named[group] = true;
       result.groups[group].group = keys.front()->null(row) ? "null" : cell_text(*keys.front(), row);
     }
-    if (kept[row]) reader.read(row, result.groups[group], data[group]);
+    if (kept == nullptr || (*kept)[row]) reader.read(row, result.groups[group], data[group]);
   }
   if (const RowList& wrong = reader.not_positive(); wrong.count > 0) {
     const Column& weights = table.columns[*plan.weights];
@@ -235,16 +219,16 @@ std::optional<double> parameter_or_statistic(const Curve& curve, double place) {
 
 }  // namespace
 
-std::vector<Chunk> PreparedColumns::fitted_values(const Stage& stage, const std::vector<Chunk>& values,
-                                                  OriginId own) const {
+std::vector<Chunk> HeldColumns::fitted_values(const Stage& stage, const std::vector<Chunk>& values,
+                                              OriginId own, std::size_t first_row) const {
   const std::size_t number = stage.curve->fit;
-  const FitPlan& fit = prepared_.fits[number];
+  const FitPlan& fit = run_.fits[number];
   std::size_t place = 0;
   while (fit.sheets[place].sheet != stage.curve->sheet) ++place;
-  const FitResult& result = prepared_.fit_results[number][place];
+  const FitResult& result = run_.fit_results[number][place];
   const bool dated = fit.x.kind == Kind::date;
   std::vector<Chunk> chunks = values;
-  std::size_t row = 0;
+  std::size_t row = first_row;
   for (Chunk& chunk : chunks) {
     for (std::size_t i = 0; i < chunk.numbers.size(); ++i, ++row) {
       if (chunk.null_at(i)) continue;

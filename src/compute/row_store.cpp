@@ -1,0 +1,85 @@
+// Values of all rows of a column, gathered block after block.
+#include "compute/row_store.h"
+
+#include <algorithm>
+
+namespace opensum {
+namespace {
+
+std::size_t rows_of(const Chunk& chunk) { return std::max(chunk.numbers.size(), chunk.texts.size()); }
+
+// Appends nulls of a chunk that has `before` rows so far.
+void append_nulls(Chunk& to, std::size_t before, const Chunk& from, std::size_t begin, std::size_t end) {
+  if (from.nulls.empty()) {
+    if (!to.nulls.empty()) to.nulls.resize(before + (end - begin));
+    return;
+  }
+  const auto first = from.nulls.begin() + static_cast<std::ptrdiff_t>(begin);
+  const auto last = from.nulls.begin() + static_cast<std::ptrdiff_t>(end);
+  if (to.nulls.empty() && std::none_of(first, last, [](Null n) { return static_cast<bool>(n); })) return;
+  to.nulls.resize(before);
+  to.nulls.insert(to.nulls.end(), first, last);
+}
+
+template <typename Value>
+void append_range(std::vector<Value>& to, const std::vector<Value>& from, std::size_t begin,
+                  std::size_t end) {
+  to.insert(to.end(), from.begin() + static_cast<std::ptrdiff_t>(begin),
+            from.begin() + static_cast<std::ptrdiff_t>(end));
+}
+
+}  // namespace
+
+std::string_view TextKeeper::keep(std::string_view text) { return *texts_.emplace(text).first; }
+
+std::string_view RowStore::kept(std::string_view text) {
+  if (text.empty()) return {};
+  return lives_on_ && lives_on_(text) ? text : texts_.keep(text);
+}
+
+void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
+  while (begin < end) {
+    const std::size_t before = rows_ % kChunkRows;
+    if (before == 0) chunks_.emplace_back();
+    Chunk& to = chunks_.back();
+    const std::size_t stop = std::min(end, begin + kChunkRows - before);
+    append_nulls(to, before, from, begin, stop);
+    if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, stop);
+    for (std::size_t i = begin; i < stop && !from.texts.empty(); ++i)
+      to.texts.push_back(from.null_at(i) ? std::string_view() : kept(from.texts[i]));
+    if (held_ == Held::with_source && !from.source.empty()) {
+      for (std::size_t i = begin; i < stop; ++i) to.source.push_back(kept(from.source[i]));
+    }
+    rows_ += stop - begin;
+    begin = stop;
+  }
+}
+
+void RowStore::append(const std::vector<Chunk>& more) {
+  for (const Chunk& from : more) append(from, 0, rows_of(from));
+}
+
+void RowStore::append_row(const std::vector<Chunk>& from, std::size_t row) {
+  const std::size_t i = row % kChunkRows;
+  append(from[row / kChunkRows], i, i + 1);
+}
+
+std::vector<Chunk> slice(const std::vector<Chunk>& whole, std::size_t first, std::size_t rows) {
+  std::vector<Chunk> chunks((rows + kChunkRows - 1) / kChunkRows);
+  for (std::size_t done = 0; done < rows;) {
+    const Chunk& from = whole[(first + done) / kChunkRows];
+    const std::size_t begin = (first + done) % kChunkRows;
+    const std::size_t before = done % kChunkRows;
+    const std::size_t end = begin + std::min({rows - done, kChunkRows - begin, kChunkRows - before});
+    Chunk& to = chunks[done / kChunkRows];
+    append_nulls(to, before, from, begin, end);
+    if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, end);
+    if (!from.texts.empty()) append_range(to.texts, from.texts, begin, end);
+    if (!from.source.empty()) append_range(to.source, from.source, begin, end);
+    if (from.made) to.made = from.made;
+    done += end - begin;
+  }
+  return chunks;
+}
+
+}  // namespace opensum

@@ -1,0 +1,276 @@
+// The one way in which a study is computed.
+#include "engine/executor.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "compute/sorting.h"
+#include "engine/fits.h"
+#include "engine/taken_rows.h"
+#include "table/cell_text.h"
+
+namespace opensum {
+namespace {
+
+// The place of a row that is named after another: its line alone where the file is the same.
+std::string second_place(const Table& table, std::size_t first, std::size_t second) {
+  const bool same = table.source_of(first) == table.source_of(second);
+  return same ? std::to_string(table.lines[second]) : table.place_text(second);
+}
+
+// Reports keys there that are not unique.
+void report_repeated_keys(const RunSheet& other, const LinkPlan& plan, const std::vector<LinkKey>& keys,
+                          const RepeatedKeys& repeated, Diagnostics& diagnostics) {
+  if (repeated.count == 0) return;
+  const Table& there = other.table();
+  Diagnostic& diagnostic = diagnostics.add(Code::link_keys_repeat, plan.place,
+                                           {plan.name, other.model->name, std::to_string(repeated.count)});
+  for (const auto& [first, second] : repeated.pairs) {
+    std::string values;
+    for (const LinkKey& key : keys) {
+      values += fmt::format("{}{} = {}", values.empty() ? "" : ", ", key.there->symbol,
+                            cell_text(*key.there, first));
+    }
+    diagnostic.details.push_back(
+        fmt::format("{} and {}: {}", there.place_text(first), second_place(there, first, second), values));
+  }
+  if (repeated.count > repeated.pairs.size())
+    diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
+}
+
+// The places of a sheet's rows in its source.
+std::vector<std::size_t> source_rows_of(const RunSheet& sheet) {
+  if (!sheet.source.left_in_file) return sheet.table().source_rows;
+  const std::vector<bool>& kept = sheet.source.left_in_file->kept;
+  std::vector<std::size_t> rows;
+  for (std::size_t row = 0; row < sheet.table().source_count; ++row) {
+    if (kept.empty() || kept[row]) rows.push_back(row);
+  }
+  return rows;
+}
+
+}  // namespace
+
+Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
+    : run_(run), diagnostics_(diagnostics), plan_(run), sources_(run.sheets.size()) {
+  for (const auto& sheet : run.sheets) {
+    const SheetPlan& plan = sheet->plan;
+    std::vector<bool>& computed = computed_.emplace_back(sheet->table().columns.size());
+    for (const DerivedColumn& derived : plan.derived) computed[derived.index] = true;
+    for (const FillPlan& fill : plan.fills) computed[fill.filled] = true;
+    for (const BorrowedColumn& borrowed : plan.borrowed) computed[borrowed.index] = true;
+    known_.links.emplace_back(plan.links.size());
+    known_.linked.emplace_back(plan.borrowed.size());
+  }
+  for (const StageUse& use : plan_.stages()) {
+    if (!use.stage->curve)
+      known_.stages[use.stage] = std::make_unique<KnownStage>(*use.stage, use.own, use.elsewhere);
+  }
+  run.plot_rows.resize(run.plot_keeps.size());
+}
+
+Executor::~Executor() = default;
+
+void Executor::prepare() {
+  for (std::size_t round = 0; round <= plan_.rounds(); ++round) {
+    begin_round(round);
+    if (diagnostics_.has_errors()) return;
+    for (std::size_t sheet = 0; sheet < run_.sheets.size(); ++sheet) pass(sheet, round);
+  }
+  for (const auto& sheet : run_.sheets) sort(*sheet);
+}
+
+// What became known by the passes so far.
+void Executor::begin_round(std::size_t round) {
+  for (const Task& task : run_.order) {
+    const RunSheet& sheet = *run_.sheets[task.sheet];
+    if (task.kind == Task::Kind::rows && plan_.round_of_rows(task.sheet) == round) find_rows(task.sheet);
+    if (task.kind == Task::Kind::taken) {
+      const TakenColumn& taken = sheet.plan.taken[task.index];
+      if (plan_.round_of(task.sheet, taken.index) == round)
+        take_column(*run_.sheets[task.sheet], run_.source_of(sheet), taken, run_.origins);
+    }
+    if (task.kind == Task::Kind::link && plan_.round_of_finder(task.sheet, task.index) == round)
+      make_finder(task.sheet, task.index);
+  }
+  for (std::size_t sheet = 0; sheet < run_.sheets.size(); ++sheet) {
+    const SheetPlan& plan = run_.sheets[sheet]->plan;
+    for (std::size_t i = 0; i < plan.borrowed.size(); ++i) {
+      const auto other = static_cast<std::size_t>(plan.links[plan.borrowed[i].link].sheet);
+      if (plan_.round_of(other, plan.borrowed[i].there) + 1 == round) make_linked(sheet, i);
+    }
+  }
+  for (const auto& [fit, known] : plan_.early_fits()) {
+    if (known == round) make_fit(fit);
+  }
+}
+
+void Executor::find_rows(std::size_t sheet) {
+  RunSheet& own = *run_.sheets[sheet];
+  RunSheet& from = run_.source_of(own);
+  sort(from);
+  take_rows(own, from, run_.origins, diagnostics_);
+}
+
+void Executor::sort(RunSheet& sheet) {
+  Table& table = sheet.table();
+  if (sheet.plan.sort_by.empty() || !table.order.empty()) return;
+  std::vector<SortColumn> columns;
+  for (const SortKey& key : sheet.plan.sort_by) columns.push_back({&table.columns[key.column], key.down});
+  table.write_in_order(sorted_rows(columns, table.rows));
+}
+
+void Executor::make_finder(std::size_t sheet, std::size_t index) {
+  const LinkPlan& plan = run_.sheets[sheet]->plan.links[index];
+  if (!plan.good || plan.how == LinkHow::taken) return;
+  const Table& here = run_.sheets[sheet]->table();
+  const RunSheet& other = *run_.sheets[static_cast<std::size_t>(plan.sheet)];
+  const Table& there = other.table();
+  LinkFinder& finder = known_.links[sheet][index];
+  if (plan.how == LinkHow::row) {
+    if (here.source_count != there.source_count) {
+      diagnostics_.add(Code::link_unlike_lengths, plan.place,
+                       {run_.sheets[sheet]->model->name, std::to_string(here.source_count), other.model->name,
+                        std::to_string(there.source_count)});
+    }
+    finder.by_place.emplace(source_rows_of(other));
+    return;
+  }
+  std::vector<LinkKey> keys;
+  keys.reserve(plan.keys.size());
+  for (const LinkPlan::Keys& key : plan.keys)
+    keys.push_back({&here.columns[key.here], &there.columns[key.there], key.conversion});
+  finder.by_keys.emplace(keys, plan.how, plan.within, there.rows);
+  report_repeated_keys(other, plan, keys, finder.by_keys->repeated(), diagnostics_);
+}
+
+void Executor::make_linked(std::size_t sheet, std::size_t index) {
+  const SheetPlan& plan = run_.sheets[sheet]->plan;
+  const BorrowedColumn& borrowed = plan.borrowed[index];
+  const Table& there = run_.sheets[static_cast<std::size_t>(plan.links[borrowed.link].sheet)]->table();
+  known_.linked[sheet][index].emplace(there.columns[borrowed.there],
+                                      run_.sheets[sheet]->table().columns[borrowed.index].origin,
+                                      run_.origins);
+}
+
+void Executor::make_fit(const FitPlace& place) {
+  const FitPlan& fit = run_.fits[place.first];
+  const FitSheetPlan& plan = fit.sheets[place.second];
+  if (!plan.good) return;
+  const std::vector<bool>* rows = plan.keep ? &fit_rows_[place] : nullptr;
+  run_.fit_results[place.first][place.second] = fit_points(run_, fit, plan, rows, diagnostics_);
+}
+
+bool Executor::is_held(std::size_t sheet, std::size_t column) const {
+  return !run_.sheets[sheet]->table().columns[column].chunks.empty();
+}
+
+const BlockSource& Executor::source(std::size_t number) {
+  const RunSheet& sheet = *run_.sheets[number];
+  if (sources_[number]) return *sources_[number];
+  if (sheet.source.left_in_file) {
+    auto file = std::make_unique<FileBlocks>(*sheet.source.left_in_file, sheet.table());
+    const auto by_row = [](const LinkPlan& link) { return link.how == LinkHow::row; };
+    if (std::any_of(sheet.plan.links.begin(), sheet.plan.links.end(), by_row)) file->give_places();
+    sources_[number] = std::move(file);
+  } else {
+    std::vector<bool> given = computed_[number];
+    given.flip();
+    sources_[number] = std::make_unique<HeldBlocks>(sheet.table(), std::move(given));
+  }
+  return *sources_[number];
+}
+
+// The pass over a sheet in a round, if anything is to be found out in it.
+void Executor::pass(std::size_t number, std::size_t round) {
+  PassWork work;
+  work.sheet = number;
+  bool any = false;
+  for (const StageUse& use : plan_.stages()) {
+    if (use.sheet != number || use.round != round || use.stage->curve) continue;
+    work.stages.push_back(known_.stages.at(use.stage).get());
+    any = true;
+  }
+  const std::vector<Held>& held = plan_.held(number);
+  work.held.assign(held.size(), Held::nothing);
+  for (std::size_t i = 0; i < held.size(); ++i) {
+    if (held[i] == Held::nothing || is_held(number, i) || plan_.round_of(number, i) != round) continue;
+    work.held[i] = held[i];
+    any = true;
+  }
+  for (const auto& [place, known] : plan_.early_fits()) {
+    const FitSheetPlan& plan = run_.fits[place.first].sheets[place.second];
+    if (plan.sheet != number || !plan.keep || plan_.round_of(*plan.keep, number) != round) continue;
+    work.conditions.push_back({&*plan.keep, fit_rows(place)});
+    any = true;
+  }
+  RunSheet& sheet = *run_.sheets[number];
+  work.lines = plan_.holds_lines(number) && sheet.table().lines.empty();
+  if (!any && !(work.lines && round == plan_.round_of_rows(number))) return;
+  run_pass(run_, known_, source(number), work, diagnostics_);
+  for (KnownStage* stage : work.stages) stage->run.finish(run_.origins);
+}
+
+void Executor::finish(std::size_t number, const LastWishes& wishes) {
+  PassWork work;
+  work.sheet = number;
+  work.last = true;
+  work.lines = (wishes.lines || fits_need_lines(number)) && run_.sheets[number]->table().lines.empty();
+  work.row_maps = wishes.row_maps;
+  work.sinks = wishes.sinks;
+  work.held = needed_by_fits(number);
+  for (std::size_t i = 0; i < work.held.size(); ++i) {
+    if (i < wishes.held.size()) work.held[i] = std::max(work.held[i], wishes.held[i]);
+    if (is_held(number, i)) work.held[i] = Held::nothing;
+  }
+  for (std::size_t i = 0; i < run_.plot_keeps.size(); ++i) {
+    const auto found = run_.plot_keeps[i].find(number);
+    if (found != run_.plot_keeps[i].end())
+      work.conditions.push_back({&found->second, &run_.plot_rows[i][number]});
+  }
+  for (std::size_t i = 0; i < run_.fits.size(); ++i) {
+    for (std::size_t k = 0; k < run_.fits[i].sheets.size(); ++k) {
+      const FitSheetPlan& plan = run_.fits[i].sheets[k];
+      const bool here =
+          plan.sheet == number && plan.good && plan.keep && !plan_.early_fits().contains({i, k});
+      if (here) work.conditions.push_back({&*plan.keep, fit_rows({i, k})});
+    }
+  }
+  run_pass(run_, known_, source(number), work, diagnostics_);
+}
+
+// A weight that is not above 0 is quoted with its line.
+bool Executor::fits_need_lines(std::size_t sheet) const {
+  return std::any_of(run_.fits.begin(), run_.fits.end(), [&](const FitPlan& fit) {
+    return std::any_of(fit.sheets.begin(), fit.sheets.end(), [&](const FitSheetPlan& plan) {
+      return plan.sheet == sheet && plan.weights.has_value();
+    });
+  });
+}
+
+// What the fits need of the columns of a sheet.
+std::vector<Held> Executor::needed_by_fits(std::size_t sheet) const {
+  std::vector<Held> needed(run_.sheets[sheet]->table().columns.size(), Held::nothing);
+  const auto need = [&](std::size_t column, Held held) { needed[column] = std::max(needed[column], held); };
+  for (const FitPlan& fit : run_.fits) {
+    for (const FitSheetPlan& plan : fit.sheets) {
+      if (plan.sheet != sheet || !plan.good) continue;
+      need(plan.x, Held::values);
+      need(plan.y, Held::values);
+      if (plan.by) need(*plan.by, Held::with_source);
+      if (plan.weights) need(*plan.weights, Held::with_source);
+    }
+  }
+  return needed;
+}
+
+void Executor::fit_rest() {
+  for (std::size_t i = 0; i < run_.fits.size(); ++i) {
+    for (std::size_t k = 0; k < run_.fits[i].sheets.size(); ++k) {
+      if (!plan_.early_fits().contains({i, k})) make_fit({i, k});
+    }
+  }
+}
+
+}  // namespace opensum

@@ -1,0 +1,175 @@
+// A pass over the rows of one sheet.
+#include "engine/pass.h"
+
+#include <algorithm>
+
+#include "base/parallel.h"
+#include "base/progress.h"
+#include "engine/last_pass.h"
+#include "engine/pass_plan.h"
+
+namespace opensum {
+namespace {
+
+class Pass {
+ public:
+  Pass(StudyRun& run, const Known& known, const BlockSource& source, const PassWork& work)
+      : run_(run),
+        known_(known),
+        source_(source),
+        work_(work),
+        sheet_(*run.sheets[work.sheet]),
+        values_(run, known, work.sheet),
+        needed_(sheet_.table().columns.size(), work.last) {
+    if (!work.last) find_needed();
+    for (const Task& task : run.order) {
+      const bool computed =
+          task.kind == Task::Kind::derived || task.kind == Task::Kind::fill || task.kind == Task::Kind::link;
+      if (task.sheet == work.sheet && computed && (work.last || gives_needed(task))) tasks_.push_back(task);
+    }
+    for (const Held held : work.held) {
+      held_.emplace_back(held, sheet_.texts, [&](std::string_view text) { return source_.lives_on(text); });
+    }
+  }
+
+  void go(Diagnostics& diagnostics) {
+    std::vector<PassBlock> blocks(std::min(source_.count(), 2 * threads() + 2));
+    for (PassBlock& block : blocks) block.table = sheet_.table().without_rows();
+    std::optional<LastPass> last;
+    if (work_.last) last.emplace(run_, known_, work_);
+    for_each_in_order(
+        source_.count(), blocks.size(),
+        [&](std::size_t part, std::size_t slot) {
+          compute(part, blocks[slot]);
+          if (last) last->judge(values_, blocks[slot]);
+        },
+        [&](std::size_t part, std::size_t slot) {
+          take(blocks[slot]);
+          if (last) last->take(blocks[slot]);
+          source_.leave(part);
+          tell(blocks[slot]);
+        });
+    for (std::size_t i = 0; i < held_.size(); ++i) {
+      if (work_.held[i] != Held::nothing) sheet_.table().columns[i].chunks = held_[i].take();
+    }
+    for (Column& column : sheet_.table().columns) column.rows = sheet_.table().rows;
+    if (last) last->finish(diagnostics);
+  }
+
+ private:
+  void compute(std::size_t part, PassBlock& block) const {
+    block.links.assign(sheet_.plan.links.size(), {});
+    block.fills.assign(sheet_.plan.fills.size(), {});
+    block.left_out.clear();
+    source_.read(part, needed_, block);
+    for (const Task& task : tasks_) values_.compute(task, block);
+    for (Column& column : block.table.columns) column.rows = block.table.rows;
+    block.stages.clear();
+    for (const KnownStage* stage : work_.stages) block.stages.push_back(values_.rows_for(stage->run, block));
+    block.conditions.clear();
+    for (const RowCondition& condition : work_.conditions)
+      block.conditions.push_back(values_.holds(*condition.program, block));
+  }
+
+  void take(const PassBlock& block) {
+    for (std::size_t i = 0; i < work_.stages.size(); ++i) {
+      work_.stages[i]->run.add(block.stages[i]);
+      if (work_.stages[i]->elsewhere) quote_faults(*work_.stages[i], block);
+    }
+    for (std::size_t i = 0; i < work_.conditions.size(); ++i) {
+      std::vector<bool>& rows = *work_.conditions[i].rows;
+      rows.insert(rows.end(), block.conditions[i].begin(), block.conditions[i].end());
+    }
+    for (std::size_t i = 0; i < held_.size(); ++i) {
+      if (work_.held[i] != Held::nothing) held_[i].append(block.table.columns[i].chunks);
+    }
+    std::vector<std::size_t>& lines = sheet_.table().lines;
+    if (work_.lines) lines.insert(lines.end(), block.table.lines.begin(), block.table.lines.end());
+  }
+
+  // Puts rows of which something is to be said into words while their values are here.
+  void quote_faults(KnownStage& stage, const PassBlock& block) const {
+    const auto quote = [&](const RowList& list) {
+      for (const std::size_t row : list.rows) {
+        if (row < block.first_row || row >= block.first_row + block.table.rows) continue;
+        stage.quoted[row] =
+            quoted_row(sheet_.plan, block.table, stage.run.stage().value, row - block.first_row);
+      }
+    };
+    quote(stage.run.order_fault());
+    for (const InnerNulls& inner : stage.run.inner_faults().found()) quote(inner.rows);
+  }
+
+  void tell(const Block& block) const {
+    const std::size_t rows = block.first_row + block.table.rows;
+    tell_progress((work_.last ? "computing " : "gathering ") + sheet_.model->name, rows,
+                  static_cast<double>(rows) / static_cast<double>(sheet_.table().rows));
+  }
+
+  // The columns to which a task gives values.
+  std::vector<std::size_t> results_of(const Task& task) const {
+    if (task.kind == Task::Kind::derived) return {sheet_.plan.derived[task.index].index};
+    if (task.kind == Task::Kind::fill) return {sheet_.plan.fills[task.index].filled};
+    std::vector<std::size_t> results;
+    for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
+      if (task.kind == Task::Kind::link && borrowed.link == task.index) results.push_back(borrowed.index);
+    }
+    return results;
+  }
+
+  bool gives_needed(const Task& task) const {
+    const std::vector<std::size_t> results = results_of(task);
+    return std::any_of(results.begin(), results.end(), [&](std::size_t i) { return needed_[i]; });
+  }
+
+  // The columns from which everything follows that this pass is to find out.
+  void find_needed() {
+    const auto need = [&](const Program& program) {
+      for (const std::size_t input : block_inputs(program)) needed_[input] = true;
+    };
+    for (const KnownStage* known : work_.stages) {
+      const Stage& stage = known->run.stage();
+      need(stage.value);
+      std::for_each(stage.where.begin(), stage.where.end(), need);
+      std::for_each(stage.beside.begin(), stage.beside.end(), need);
+      if (!stage.over) std::for_each(stage.keys.begin(), stage.keys.end(), need);
+      if (!stage.over || !stage.over->groups_of) continue;
+      for (const std::size_t key : run_.sheets[*stage.over->groups_of]->plan.keys) needed_[key] = true;
+    }
+    for (const RowCondition& condition : work_.conditions) need(*condition.program);
+    for (std::size_t i = 0; i < work_.held.size(); ++i) {
+      if (work_.held[i] != Held::nothing) needed_[i] = true;
+    }
+    for (auto task = run_.order.rbegin(); task != run_.order.rend(); ++task) {
+      if (task->sheet != work_.sheet || !gives_needed(*task)) continue;
+      if (task->kind == Task::Kind::derived) {
+        need(sheet_.plan.derived[task->index].program);
+      } else if (task->kind == Task::Kind::link) {
+        for (const LinkPlan::Keys& key : sheet_.plan.links[task->index].keys) needed_[key.here] = true;
+      } else {
+        const FillPlan& fill = sheet_.plan.fills[task->index];
+        needed_[fill.measured] = true;
+        std::for_each(fill.rules.begin(), fill.rules.end(), need);
+      }
+    }
+  }
+
+  StudyRun& run_;
+  const Known& known_;
+  const BlockSource& source_;
+  const PassWork& work_;
+  RunSheet& sheet_;
+  BlockValues values_;
+  std::vector<bool> needed_;
+  std::vector<Task> tasks_;
+  std::vector<RowStore> held_;
+};
+
+}  // namespace
+
+void run_pass(StudyRun& run, const Known& known, const BlockSource& source, const PassWork& work,
+              Diagnostics& diagnostics) {
+  Pass(run, known, source, work).go(diagnostics);
+}
+
+}  // namespace opensum

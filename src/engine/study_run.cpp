@@ -1,0 +1,67 @@
+// A study on its way through a run.
+#include "engine/study_run.h"
+
+namespace opensum {
+
+void LinkCounts::add(const RowMap& map) {
+  matched += map.matched;
+  for (std::size_t row = 0; row < map.first.size(); ++row) {
+    if (map.first[row] == RowMap::kNone) ++unmatched[reason_name(map.why[row])];
+  }
+}
+
+void FillResult::count_cells(std::size_t rules) {
+  gaps = cells.size();
+  closed.assign(rules, 0);
+  left.clear();
+  for (const FilledCell& cell : cells) {
+    if (cell.rule >= 0) {
+      ++closed[static_cast<std::size_t>(cell.rule)];
+    } else {
+      ++left[reason_name(cell.left.reason())];
+    }
+  }
+}
+
+void FillResult::add_counts(const FillResult& other) {
+  gaps += other.gaps;
+  for (std::size_t rule = 0; rule < closed.size(); ++rule) closed[rule] += other.closed[rule];
+  for (const auto& [reason, count] : other.left) left[reason] += count;
+}
+
+RunSheet* StudyRun::find_sheet(const std::string& name) const {
+  for (const auto& sheet : sheets) {
+    if (sheet->model->name == name) return sheet.get();
+  }
+  return nullptr;
+}
+
+std::vector<RunSheet*> StudyRun::shown_sheets() const {
+  std::vector<RunSheet*> shown;
+  for (const auto& sheet : sheets) {
+    if (!sheet->model->hidden) shown.push_back(sheet.get());
+  }
+  return shown;
+}
+
+RunSheet& StudyRun::source_of(const RunSheet& sheet) const {
+  return *sheets[static_cast<std::size_t>(sheet.plan.source)];
+}
+
+const RunSheet& StudyRun::shown_source(const RunSheet& sheet) const {
+  const RunSheet& source = source_of(sheet);
+  return source.model->hidden ? source_of(source) : source;
+}
+
+SheetColumns HeldColumns::columns_of(std::size_t sheet) const { return columns_of(*run_.sheets[sheet]); }
+
+const Grouping& HeldColumns::groups_of(std::size_t sheet) const { return *run_.sheets[sheet]->grouping; }
+
+SheetColumns HeldColumns::columns_of(const RunSheet& sheet) {
+  SheetColumns columns;
+  for (const Column& column : sheet.table().columns) columns.columns.push_back(&column);
+  columns.rows = sheet.table().rows;
+  return columns;
+}
+
+}  // namespace opensum

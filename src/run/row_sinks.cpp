@@ -1,0 +1,82 @@
+// Files that are written row by row while a sheet is computed.
+#include "run/row_sinks.h"
+
+#include <fcntl.h>
+#include <sys/mman.h>
+#include <unistd.h>
+
+#include <cerrno>
+
+#include "files/output.h"
+
+namespace opensum {
+namespace {
+
+// A part of a file that is written at once.
+constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
+
+}  // namespace
+
+RowFile::~RowFile() {
+  if (waiting_ >= 0) ::close(waiting_);
+}
+
+void RowFile::write(std::string_view text) {
+  if (error_ == 0) error_ = write_all(descriptor_, text);
+}
+
+void RowFile::take(const RowTexts& texts) {
+  if (texts.ends.empty()) return write(texts.text);
+  if (error_ != 0) return;
+  if (waiting_ < 0) {
+    const std::string path = path_ + ".rows";
+    waiting_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
+    if (waiting_ < 0) {
+      error_ = errno;
+      return;
+    }
+    ::unlink(path.c_str());
+  }
+  const std::uint64_t before = ends_.empty() ? 0 : ends_.back();
+  for (const std::size_t end : texts.ends) ends_.push_back(before + end);
+  error_ = write_all(waiting_, texts.text);
+}
+
+void RowFile::finish(const std::vector<std::size_t>& order) {
+  if (error_ != 0 || ends_.empty() || ends_.back() == 0) return;
+  const std::size_t bytes = ends_.back();
+  void* mapped = ::mmap(nullptr, bytes, PROT_READ, MAP_PRIVATE, waiting_, 0);
+  if (mapped == MAP_FAILED) {
+    error_ = errno;
+    return;
+  }
+  write_in_order(order, {static_cast<const char*>(mapped), bytes});
+  ::munmap(mapped, bytes);
+}
+
+void RowFile::write_in_order(const std::vector<std::size_t>& order, std::string_view rows) {
+  std::string text;
+  for (const std::size_t row : order) {
+    const std::size_t begin = row == 0 ? 0 : ends_[row - 1];
+    text += rows.substr(begin, ends_[row] - begin);
+    if (text.size() < kWrittenBytes) continue;
+    write(text);
+    text.clear();
+  }
+  write(text);
+}
+
+CsvSink::CsvSink(int descriptor, std::string path, const Table& table, CsvOptions options)
+    : options_(options), file_(descriptor, std::move(path)) {
+  file_.write(csv_header(table, options_));
+}
+
+void CsvSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
+  append_csv_rows(texts.text, block.table, options_, with_ends ? &texts.ends : nullptr);
+}
+
+void NullsSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
+  text_.append(texts.text, block, with_ends ? &texts.ends : nullptr);
+}
+
+}  // namespace opensum
