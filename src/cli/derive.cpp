@@ -2,6 +2,7 @@
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cstring>
+#include <filesystem>
 #include <memory>
 #include <sstream>
 
@@ -13,6 +14,7 @@
 #include "files/table_writer.h"
 #include "run/compute.h"
 #include "run/nulls.h"
+#include "run/row_sinks.h"
 #include "run/write.h"
 #include "table/number_text.h"
 
@@ -72,43 +74,75 @@ TextTable table_of(const RunSheet& sheet) {
   return text;
 }
 
-std::string delimited(const Table& table, char delimiter) {
-  CsvOptions options;
-  options.delimiter = delimiter;
-  return csv_text(table, options);
+// Computes the sheet, and what is wished for of it.
+void compute_sheet(PreparedStudy& prepared, LastWishes wishes, Diagnostics& diagnostics) {
+  compute(prepared, {std::move(wishes)}, diagnostics);
+  if (!diagnostics.has_errors()) warn_of_all_null(prepared, diagnostics);
 }
 
-int write_file(const DeriveOptions& options, const PreparedStudy& prepared, Streams& streams) {
-  Diagnostics diagnostics;
+LastWishes whole_table(const RunSheet& sheet) {
+  LastWishes wishes;
+  wishes.held = all_written(sheet);
+  return wishes;
+}
+
+// Computes the sheet and writes its rows on the way. The number of an error in writing, else 0.
+int write_rows(PreparedStudy& prepared, char delimiter, WriteText write, const std::string& beside,
+               Diagnostics& diagnostics) {
+  CsvOptions options;
+  options.delimiter = delimiter;
+  CsvSink sink(std::move(write), beside, prepared.sheets.front()->table(), options);
+  LastWishes wishes;
+  wishes.sinks.push_back(&sink);
+  compute_sheet(prepared, std::move(wishes), diagnostics);
+  return sink.error();
+}
+
+int write_file(const DeriveOptions& options, PreparedStudy& prepared, Diagnostics& diagnostics,
+               Streams& streams) {
   OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
   const RunSheet& run = *prepared.sheets.front();
-  const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
   const std::string format = format_of(options.output);
   bool good = false;
   if (format == "csv" || format == "tsv") {
-    good = files.write(options.output, delimited(run.table(), format == "csv" ? ',' : '\t'), diagnostics);
-  } else if (format == "json") {
-    good = files.write(options.output, json_text(sheet), diagnostics);
+    const auto fill = [&](int descriptor) {
+      return write_rows(prepared, format == "csv" ? ',' : '\t', writes_to(descriptor), options.output,
+                        diagnostics);
+    };
+    good = files.write(options.output, fill, diagnostics);
   } else {
-    good = write_tables(options.output, format, {sheet}, files, diagnostics);
+    compute_sheet(prepared, whole_table(run), diagnostics);
+    const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
+    if (diagnostics.has_errors()) return report(diagnostics, streams);
+    good = format == "json" ? files.write(options.output, json_text(sheet), diagnostics)
+                            : write_tables(options.output, format, {sheet}, files, diagnostics);
   }
-  if (good) files.commit(diagnostics);
+  if (good && !diagnostics.has_errors()) files.commit(diagnostics);
   return report(diagnostics, streams);
 }
 
-std::string printed(const PreparedStudy& prepared, TableForm form, const Streams& streams) {
+// Prints the sheet once it is computed; as CSV, while it is.
+int print_sheet(PreparedStudy& prepared, TableForm form, Diagnostics& diagnostics, Streams& streams) {
   const RunSheet& run = *prepared.sheets.front();
-  switch (form) {
-    case TableForm::table:
-      return table_of(run).text(streams.out_is_terminal ? streams.width : SIZE_MAX);
-    case TableForm::markdown:
-      return table_of(run).markdown();
-    case TableForm::csv:
-      return delimited(run.table(), ',');
-    case TableForm::json:
-      return json_text({run.model->name, &run.table(), false, derived_notes(prepared, run)});
+  if (form == TableForm::csv) {
+    const auto write = [&](std::string_view text) {
+      streams.out << text;
+      return 0;
+    };
+    const std::string beside = std::filesystem::temp_directory_path() / "opensum";
+    const int error = write_rows(prepared, ',', write, beside, diagnostics);
+    if (error != 0) diagnostics.add(Code::cannot_write, {beside, system_reason(error)});
+    return report(diagnostics, streams);
   }
-  return {};
+  compute_sheet(prepared, whole_table(run), diagnostics);
+  if (const int code = report(diagnostics, streams)) return code;
+  const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
+  if (form == TableForm::json) {
+    streams.out << json_text({run.model->name, &run.table(), false, derived_notes(prepared, run)});
+  } else {
+    streams.out << (form == TableForm::markdown ? table_of(run).markdown() : table_of(run).text(width));
+  }
+  return static_cast<int>(Exit::done);
 }
 
 // `a,b` as its names.
@@ -159,16 +193,9 @@ int derive(const DeriveOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
-  if (!diagnostics.has_errors()) {
-    std::vector<LastWishes> wishes(1);
-    wishes.front().held = all_written(*prepared->sheets.front());
-    compute(*prepared, wishes, diagnostics);
-  }
-  if (!diagnostics.has_errors()) warn_of_all_null(*prepared, diagnostics);
-  if (const int code = report(diagnostics, streams)) return code;
-  if (!options.output.empty()) return write_file(options, *prepared, streams);
-  streams.out << printed(*prepared, *form, streams);
-  return static_cast<int>(Exit::done);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
+  return options.output.empty() ? print_sheet(*prepared, *form, diagnostics, streams)
+                                : write_file(options, *prepared, diagnostics, streams);
 }
 
 }  // namespace

@@ -4,19 +4,21 @@
 #include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <memory>
 #include <numeric>
 #include <sstream>
 
+#include "base/parallel.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
-#include "compute/statistics.h"
+#include "engine/picked_rows.h"
 #include "files/csv_writer.h"
 #include "files/table_writer.h"
 #include "message/nearest.h"
 #include "run/prepare.h"
-#include "study/reading_hints.h"
+#include "run/table_facts.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 
@@ -131,26 +133,13 @@ struct Spread {
   std::string greatest;
 };
 
-Spread spread_of(const Column& column) {
-  if (column.kind != Kind::number && column.kind != Kind::date) return {};
-  CompensatedSum sum;
-  double least = 0;
-  double greatest = 0;
-  std::size_t known = 0;
-  for (std::size_t row = 0; row < column.rows; ++row) {
-    if (column.null(row)) continue;
-    const double value = column.number(row);
-    least = known == 0 ? value : std::min(least, value);
-    greatest = known == 0 ? value : std::max(greatest, value);
-    sum.add(value);
-    ++known;
-  }
-  if (known == 0) return {};
+Spread spread_of(const Column& column, const ValueFacts& values) {
+  if (values.known == 0) return {};
   if (column.kind == Kind::date)
-    return {date_text(least, column.clock), "", date_text(greatest, column.clock)};
-  const double mean = sum.value() / static_cast<double>(known);
-  return {number_text(least, kDigitsShown), std::isfinite(mean) ? number_text(mean, kDigitsShown) : "",
-          number_text(greatest, kDigitsShown)};
+    return {date_text(values.least, column.clock), "", date_text(values.greatest, column.clock)};
+  const double mean = values.sum.value() / static_cast<double>(values.known);
+  return {number_text(values.least, kDigitsShown), std::isfinite(mean) ? number_text(mean, kDigitsShown) : "",
+          number_text(values.greatest, kDigitsShown)};
 }
 
 // A cell as it is shown: what cannot be read as it is, and nothing for what is missing.
@@ -161,15 +150,14 @@ std::string shown_cell(const Column& column, std::size_t row) {
                                                   : cell_text(column, row);
 }
 
-TextTable rows_table(const Table& table, const std::vector<std::size_t>& columns, const ShownRows& shown) {
+TextTable rows_table(const Table& table, const std::vector<std::size_t>& columns, std::size_t gap) {
   std::vector<TextTable::Heading> headings = {{"line", true}};
   for (const std::size_t i : columns) {
     headings.push_back({table.columns[i].symbol, table.columns[i].kind == Kind::number});
   }
   TextTable text(std::move(headings));
-  for (std::size_t k = 0; k < shown.rows.size(); ++k) {
-    if (shown.gap > 0 && k == shown.gap) text.add_gap();
-    const std::size_t row = shown.rows[k];
+  for (std::size_t row = 0; row < table.rows; ++row) {
+    if (gap > 0 && row == gap) text.add_gap();
     std::vector<std::string> cells = {table.file_of.empty() ? std::to_string(table.lines[row])
                                                             : table.place_text(row)};
     for (const std::size_t i : columns) cells.push_back(shown_cell(table.columns[i], row));
@@ -178,7 +166,8 @@ TextTable rows_table(const Table& table, const std::vector<std::size_t>& columns
   return text;
 }
 
-TextTable columns_table(const Table& table, const std::vector<std::size_t>& columns) {
+TextTable columns_table(const Table& table, const std::vector<std::size_t>& columns,
+                        const TableFacts& facts) {
   TextTable text({{"symbol"},
                   {"label"},
                   {"unit"},
@@ -190,8 +179,9 @@ TextTable columns_table(const Table& table, const std::vector<std::size_t>& colu
                   {"greatest", true}});
   for (const std::size_t i : columns) {
     const Column& column = table.columns[i];
-    const std::size_t nulls = column.null_count();
-    const Spread spread = spread_of(column);
+    const NullCounts& reasons = facts.nulls[i];
+    const std::size_t nulls = std::accumulate(reasons.begin(), reasons.end(), std::size_t{0});
+    const Spread spread = spread_of(column, facts.values[i]);
     const std::string unit = column.kind != Kind::number ? "" : column.unit_stated ? column.unit.text() : "–";
     text.add({column.symbol, column.label, unit, kind_name(column.kind), std::to_string(column.rows - nulls),
               std::to_string(nulls), spread.least, spread.mean, spread.greatest});
@@ -214,9 +204,8 @@ const char* sign_name(char sign) {
   }
 }
 
-void print_remarks(const PreparedStudy& prepared, Streams& streams) {
-  const Table& table = prepared.sheets.front()->table();
-  for (const ReadingHint& hint : reading_hints(table, prepared.units)) {
+void print_remarks(const std::vector<ReadingHint>& hints, Streams& streams) {
+  for (const ReadingHint& hint : hints) {
     streams.out << fmt::format("{}{}: {}\n", hint.column.empty() ? "" : hint.column + ": ", hint.words,
                                hint.option);
   }
@@ -227,27 +216,76 @@ std::string format_words(const RunSheet& run) {
   return fmt::format("{}, fields separated by {}", run.encoding, sign_name(run.delimiter));
 }
 
-// Cells alone, as they are copied into other programs.
-std::string bare_values(const Table& table, const std::vector<std::size_t>& columns,
-                        const std::vector<std::size_t>& rows) {
-  std::string out;
-  for (const std::size_t row : rows) {
+// Appends cells alone, as they are copied into other programs.
+void append_bare_values(std::string& out, const Table& table, const std::vector<std::size_t>& columns) {
+  for (std::size_t row = 0; row < table.rows; ++row) {
     for (std::size_t k = 0; k < columns.size(); ++k) {
       if (k > 0) out += '\t';
       out += cell_text(table.columns[columns[k]], row);
     }
     out += '\n';
   }
-  return out;
+}
+
+// Prints every row, block after block, as `append` writes them.
+void print_rows(const RunSheet& run, const std::vector<std::size_t>& columns, Streams& streams,
+                const std::function<void(std::string&, const Table&)>& append) {
+  struct TextBlock : Block {
+    std::string text;
+  };
+  const Table& whole = run.table();
+  std::vector<bool> needed(whole.columns.size());
+  for (const std::size_t i : columns) needed[i] = true;
+  const auto source = source_of_rows(run, std::vector<bool>(whole.columns.size(), true));
+  std::vector<TextBlock> blocks(std::min(source->count(), 2 * threads() + 2));
+  for (TextBlock& block : blocks) {
+    block.table = whole.without_rows();
+    block.table.shown = columns;
+  }
+  for_each_in_order(
+      source->count(), blocks.size(),
+      [&](std::size_t part, std::size_t slot) {
+        source->read(part, needed, blocks[slot]);
+        blocks[slot].text.clear();
+        append(blocks[slot].text, blocks[slot].table);
+      },
+      [&](std::size_t part, std::size_t slot) {
+        streams.out << blocks[slot].text;
+        source->leave(part);
+      });
+}
+
+// Whether all rows are asked for.
+bool is_all(const ShownRows& shown, const Table& table) { return shown.rows.size() == table.rows; }
+
+Table chosen_rows(const RunSheet& run, const ShownRows& shown) {
+  const auto source = source_of_rows(run, std::vector<bool>(run.table().columns.size(), true));
+  return picked_rows(*source, run.table(), shown.rows);
+}
+
+void print_bare_values(const RunSheet& run, const std::vector<std::size_t>& columns, const ShownRows& shown,
+                       Streams& streams) {
+  const auto append = [&](std::string& out, const Table& table) { append_bare_values(out, table, columns); };
+  if (is_all(shown, run.table())) return print_rows(run, columns, streams, append);
+  std::string out;
+  append(out, chosen_rows(run, shown));
+  streams.out << out;
 }
 
 // The rows and columns chosen, in a form for other programs.
-std::string exported(Table& table, const std::vector<std::size_t>& columns,
-                     const std::vector<std::size_t>& rows, TableForm form) {
+void print_exported(const RunSheet& run, const std::vector<std::size_t>& columns, const ShownRows& shown,
+                    TableForm form, Streams& streams) {
+  if (form == TableForm::csv && is_all(shown, run.table())) {
+    Table head = run.table().without_rows();
+    head.shown = columns;
+    streams.out << csv_header(head, {});
+    return print_rows(run, columns, streams,
+                      [](std::string& out, const Table& table) { append_csv_rows(out, table, {}); });
+  }
+  Table table = chosen_rows(run, shown);
   table.shown = columns;
-  table.order = rows;
-  table.rows = rows.size();
-  return form == TableForm::csv ? csv_text(table, {}) : json_text({table.name, &table, false, {}});
+  streams.out << (form == TableForm::csv ? csv_text(table, {})
+                                         : json_text({run.table().name, &table, false, {}}));
 }
 
 void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& columns, const ShownRows& shown,
@@ -263,9 +301,10 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
       run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
       format_words(run));
   if (form == TableForm::markdown) streams.out << '\n';
-  print(rows_table(table, columns, shown));
-  print(columns_table(table, columns));
-  print_remarks(prepared, streams);
+  const TableFacts facts = table_facts(run, prepared.units);
+  print(rows_table(chosen_rows(run, shown), columns, shown.gap));
+  print(columns_table(table, columns, facts));
+  print_remarks(facts.hints, streams);
 }
 
 int look(const LookOptions& options, Streams& streams) {
@@ -275,9 +314,10 @@ int look(const LookOptions& options, Streams& streams) {
   if (!sheet || !form) return report(diagnostics, streams);
   Study study;
   study.sheets.push_back(std::move(*sheet));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
-  Table& table = prepared->sheets.front()->table();
+  const RunSheet& run = *prepared->sheets.front();
+  const Table& table = run.table();
   const auto columns = columns_of(table, options.columns, diagnostics);
   const bool every_row = options.values || *form == TableForm::csv || *form == TableForm::json;
   std::optional<ShownRows> shown = first_and_last(table.rows);
@@ -286,9 +326,9 @@ int look(const LookOptions& options, Streams& streams) {
   if (!options.rows.empty()) shown = rows_of(options.rows, table.rows, diagnostics);
   if (const int code = report(diagnostics, streams); code != 0 || !columns || !shown) return code;
   if (options.values) {
-    streams.out << bare_values(table, *columns, shown->rows);
+    print_bare_values(run, *columns, *shown, streams);
   } else if (every_row) {
-    streams.out << exported(table, *columns, shown->rows, *form);
+    print_exported(run, *columns, *shown, *form, streams);
   } else {
     print_all(*prepared, *columns, *shown, *form, streams);
   }

@@ -38,7 +38,7 @@ int write_new(const NewOptions& options, Streams& streams) {
     if (diagnostics.has_errors()) return report(diagnostics, streams);
   }
   make_distinct(study.sheets);
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   const std::string folder = std::filesystem::path(options.output).parent_path().string();
   // What a warning is about stands in the study as a comment.

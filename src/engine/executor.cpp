@@ -167,17 +167,10 @@ bool Executor::is_held(std::size_t sheet, std::size_t column) const {
 }
 
 const BlockSource& Executor::source(std::size_t number) {
-  const RunSheet& sheet = *run_.sheets[number];
-  if (sources_[number]) return *sources_[number];
-  if (sheet.source.left_in_file) {
-    auto file = std::make_unique<FileBlocks>(*sheet.source.left_in_file, sheet.table());
-    const auto by_row = [](const LinkPlan& link) { return link.how == LinkHow::row; };
-    if (std::any_of(sheet.plan.links.begin(), sheet.plan.links.end(), by_row)) file->give_places();
-    sources_[number] = std::move(file);
-  } else {
+  if (!sources_[number]) {
     std::vector<bool> given = computed_[number];
     given.flip();
-    sources_[number] = std::make_unique<HeldBlocks>(sheet.table(), std::move(given));
+    sources_[number] = source_of_rows(*run_.sheets[number], std::move(given));
   }
   return *sources_[number];
 }

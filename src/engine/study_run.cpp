@@ -1,6 +1,8 @@
 // A study on its way through a run.
 #include "engine/study_run.h"
 
+#include <algorithm>
+
 namespace opensum {
 
 void LinkCounts::add(const RowMap& map) {
@@ -27,6 +29,14 @@ void FillResult::add_counts(const FillResult& other) {
   gaps += other.gaps;
   for (std::size_t rule = 0; rule < closed.size(); ++rule) closed[rule] += other.closed[rule];
   for (const auto& [reason, count] : other.left) left[reason] += count;
+}
+
+std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<bool> given) {
+  if (!sheet.source.left_in_file) return std::make_unique<HeldBlocks>(sheet.table(), std::move(given));
+  auto file = std::make_unique<FileBlocks>(*sheet.source.left_in_file, sheet.table());
+  const auto by_row = [](const LinkPlan& link) { return link.how == LinkHow::row; };
+  if (std::any_of(sheet.plan.links.begin(), sheet.plan.links.end(), by_row)) file->give_places();
+  return file;
 }
 
 RunSheet* StudyRun::find_sheet(const std::string& name) const {

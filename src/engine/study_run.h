@@ -104,6 +104,9 @@ struct RunSheet {
   const Table& table() const { return source.table; }
 };
 
+/// The rows of a sheet as they were read, with the columns that are given.
+std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<bool> given);
+
 /// A study with its sheets.
 struct StudyRun {
   Study study;

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <cerrno>
+#include <cstdlib>
 
 #include "files/output.h"
 
@@ -17,20 +18,24 @@ constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
 
 }  // namespace
 
+WriteText writes_to(int descriptor) {
+  return [descriptor](std::string_view text) { return write_all(descriptor, text); };
+}
+
 RowFile::~RowFile() {
   if (waiting_ >= 0) ::close(waiting_);
 }
 
 void RowFile::write(std::string_view text) {
-  if (error_ == 0) error_ = write_all(descriptor_, text);
+  if (error_ == 0) error_ = write_(text);
 }
 
 void RowFile::take(const RowTexts& texts) {
   if (texts.ends.empty()) return write(texts.text);
   if (error_ != 0) return;
   if (waiting_ < 0) {
-    const std::string path = path_ + ".rows";
-    waiting_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
+    std::string path = path_ + ".XXXXXX";
+    waiting_ = ::mkostemp(path.data(), O_CLOEXEC);
     if (waiting_ < 0) {
       error_ = errno;
       return;
@@ -66,8 +71,8 @@ void RowFile::write_in_order(const std::vector<std::size_t>& order, std::string_
   write(text);
 }
 
-CsvSink::CsvSink(int descriptor, std::string path, const Table& table, CsvOptions options)
-    : options_(options), file_(descriptor, std::move(path)) {
+CsvSink::CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options)
+    : options_(options), file_(std::move(write), std::move(path)) {
   file_.write(csv_header(table, options_));
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -11,12 +12,18 @@
 
 namespace opensum {
 
-/// An open file for the text of rows. Those of a sorted sheet wait in a file without a name beside it until
-/// their order is known.
+/// Writes some text; gives the number of an error, else 0.
+using WriteText = std::function<int(std::string_view)>;
+
+/// Writes to an open file.
+WriteText writes_to(int descriptor);
+
+/// Takes up the text of rows and writes it. That of a sorted sheet waits in a file without a name until the
+/// order is known.
 class RowFile {
  public:
-  /// `path` is that of the open file.
-  RowFile(int descriptor, std::string path) : descriptor_(descriptor), path_(std::move(path)) {}
+  /// Where text has to wait, it does so beside the file at `path`.
+  RowFile(WriteText write, std::string path) : write_(std::move(write)), path_(std::move(path)) {}
   ~RowFile();
   RowFile(const RowFile&) = delete;
   RowFile& operator=(const RowFile&) = delete;
@@ -30,7 +37,7 @@ class RowFile {
  private:
   void write_in_order(const std::vector<std::size_t>& order, std::string_view rows);
 
-  int descriptor_;
+  WriteText write_;
   std::string path_;
   int error_ = 0;
   int waiting_ = -1;
@@ -40,7 +47,7 @@ class RowFile {
 /// The rows of a sheet as CSV.
 class CsvSink : public RowSink {
  public:
-  CsvSink(int descriptor, std::string path, const Table& table, CsvOptions options);
+  CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
   void take(const RowTexts& texts) override { file_.take(texts); }
   void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
@@ -54,8 +61,8 @@ class CsvSink : public RowSink {
 /// The nulls of a sheet.
 class NullsSink : public RowSink {
  public:
-  NullsSink(int descriptor, std::string path, const StudyRun& run, const RunSheet& sheet)
-      : text_(run, sheet), file_(descriptor, std::move(path)) {}
+  NullsSink(WriteText write, std::string path, const StudyRun& run, const RunSheet& sheet)
+      : text_(run, sheet), file_(std::move(write), std::move(path)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
   void take(const RowTexts& texts) override { file_.take(texts); }
   void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }

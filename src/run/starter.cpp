@@ -5,9 +5,10 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <numeric>
 
 #include "message/quoting.h"
-#include "study/reading_hints.h"
+#include "run/table_facts.h"
 #include "table/header_units.h"
 #include "table/number_text.h"
 
@@ -37,7 +38,11 @@ std::string list_of(const std::vector<std::string>& texts) {
 class SheetWriter {
  public:
   SheetWriter(const PreparedStudy& prepared, const RunSheet& sheet, std::string folder)
-      : prepared_(prepared), sheet_(sheet), table_(sheet.table()), folder_(std::move(folder)) {
+      : prepared_(prepared),
+        sheet_(sheet),
+        table_(sheet.table()),
+        folder_(std::move(folder)),
+        facts_(table_facts(sheet, prepared.units)) {
     std::vector<std::string> headers;
     for (const Column& column : table_.columns) headers.push_back(column.header);
     readings_ = read_headers(headers, prepared_.units);
@@ -142,7 +147,7 @@ class SheetWriter {
               : column.unit.parts.empty() ? ", a plain number"
                                           : " in " + column.unit.text();
     }
-    const std::size_t nulls = column.null_count();
+    const std::size_t nulls = nulls_of(column);
     text += nulls == 0 ? fmt::format(", all {} known", column.rows)
                        : fmt::format(", {} of {} known", column.rows - nulls, column.rows);
     return text;
@@ -200,7 +205,7 @@ class SheetWriter {
   void write_gaps() {
     std::vector<const Column*> gaps;
     for (const Column& column : table_.columns) {
-      if (column.null_count() > 0 && column.unreadable_count == 0) gaps.push_back(&column);
+      if (nulls_of(column) > 0 && column.unreadable_count == 0) gaps.push_back(&column);
     }
     if (gaps.empty()) return;
     std::vector<std::string> names;
@@ -217,12 +222,22 @@ class SheetWriter {
     }
   }
 
-  static bool has_limits(const Column& column) {
-    for (std::size_t row = 0; row < column.rows; ++row) {
-      const Reason reason = column.null(row).reason();
-      if (reason == Reason::below_limit || reason == Reason::above_limit) return true;
-    }
-    return false;
+  const NullCounts& reasons_of(const Column& column) const {
+    std::size_t index = 0;
+    while (&table_.columns[index] != &column) ++index;
+    return facts_.nulls[index];
+  }
+
+  std::size_t nulls_of(const Column& column) const {
+    const NullCounts& reasons = reasons_of(column);
+    return std::accumulate(reasons.begin(), reasons.end(), std::size_t{0});
+  }
+
+  bool has_limits(const Column& column) const {
+    const NullCounts& reasons = reasons_of(column);
+    return reasons[static_cast<std::size_t>(Reason::below_limit)] +
+               reasons[static_cast<std::size_t>(Reason::above_limit)] >
+           0;
   }
 
   // The first neighbours that have one unit, which is stated: likely repeats of one measurement.
@@ -271,7 +286,8 @@ class SheetWriter {
   const RunSheet& sheet_;
   const Table& table_;
   std::string folder_;
-  std::vector<ReadingHint> hints_ = reading_hints(table_, prepared_.units);
+  const TableFacts facts_;
+  const std::vector<ReadingHint>& hints_ = facts_.hints;
   std::vector<HeaderReading> readings_;  // of the columns' headers
   std::string out_;
 };

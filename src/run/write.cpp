@@ -380,10 +380,10 @@ class SheetFiles {
       CsvOptions options;
       options.headers_are_symbols =
           sheet.model->headers_are_symbols.value_or(prepared_.study.headers_are_symbols);
-      csv.emplace(file->second.descriptor, file->second.temporary, sheet.table(), options);
+      csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
-    NullsSink nulls(nulls_.descriptor, nulls_.temporary, prepared_, sheet);
+    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary, prepared_, sheet);
     wishes.sinks.push_back(&nulls);
     executor.finish(number, wishes);
     if (!check(nulls_, nulls.error())) return false;
