@@ -71,9 +71,13 @@ void for_each_part(std::size_t parts, const std::function<void(std::size_t)>& wo
   for_each_part_by(parts, [&](std::size_t /*thread*/, std::size_t part) { work(part); });
 }
 
-void for_each_in_order(std::size_t parts, std::size_t slots,
-                       const std::function<void(std::size_t, std::size_t)>& make,
-                       const std::function<void(std::size_t, std::size_t)>& take) {
+void for_each_in_order(std::size_t parts, std::size_t slots, const Step& make, const Step& take) {
+  const Step nothing = [](std::size_t, std::size_t) {};
+  for_each_in_order(parts, slots, make, nothing, nothing, take);
+}
+
+void for_each_in_order(std::size_t parts, std::size_t slots, const Step& read, const Step& place,
+                       const Step& make, const Step& take) {
   // A part is begun only when that which had its slot before was taken: both come in their order.
   const std::size_t at_once = std::max<std::size_t>(slots, 1);
   std::size_t next = 0;
@@ -81,20 +85,25 @@ void for_each_in_order(std::size_t parts, std::size_t slots,
     if (next == parts) control.stop();
     return next == parts ? parts : next++;
   };
-  const auto made = [&](std::size_t part) {
-    const Inside here;
-    make(part, part % at_once);
-    return part;
+  const auto step = [&](const Step& work) {
+    return [&work, at_once](std::size_t part) {
+      const Inside here;
+      work(part, part % at_once);
+      return part;
+    };
   };
-  const auto taken = [&](std::size_t part) {
+  const auto last = [&](std::size_t part) {
     const Inside here;
     take(part, part % at_once);
   };
+  using Filter = tbb::filter_mode;
   with_threads([&] {
-    tbb::parallel_pipeline(at_once,
-                           tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, begin) &
-                               tbb::make_filter<std::size_t, std::size_t>(tbb::filter_mode::parallel, made) &
-                               tbb::make_filter<std::size_t, void>(tbb::filter_mode::serial_in_order, taken));
+    tbb::parallel_pipeline(
+        at_once, tbb::make_filter<void, std::size_t>(Filter::serial_in_order, begin) &
+                     tbb::make_filter<std::size_t, std::size_t>(Filter::parallel, step(read)) &
+                     tbb::make_filter<std::size_t, std::size_t>(Filter::serial_in_order, step(place)) &
+                     tbb::make_filter<std::size_t, std::size_t>(Filter::parallel, step(make)) &
+                     tbb::make_filter<std::size_t, void>(Filter::serial_in_order, last));
   });
 }
 

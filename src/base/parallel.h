@@ -19,11 +19,17 @@ void for_each_part(std::size_t parts, const std::function<void(std::size_t)>& wo
 void for_each_part_by(std::size_t parts,
                       const std::function<void(std::size_t thread, std::size_t part)>& work);
 
+/// Something done with a part in its slot.
+using Step = std::function<void(std::size_t part, std::size_t slot)>;
+
 /// Calls `make(part, slot)` for all parts, several at a time, and `take(part, slot)` for one after the other
 /// in their order, each in the slot in which it was made. A slot is used again once its part was taken, so
 /// that no more than `slots` parts exist at a time. Several threads call `take`, but never at the same time.
-void for_each_in_order(std::size_t parts, std::size_t slots,
-                       const std::function<void(std::size_t part, std::size_t slot)>& make,
-                       const std::function<void(std::size_t part, std::size_t slot)>& take);
+void for_each_in_order(std::size_t parts, std::size_t slots, const Step& make, const Step& take);
+
+/// The same in four steps: several `read` at a time, then `place` one after the other in order, then again
+/// several `make` at a time and `take` one after the other.
+void for_each_in_order(std::size_t parts, std::size_t slots, const Step& read, const Step& place,
+                       const Step& make, const Step& take);
 
 }  // namespace opensum

@@ -169,7 +169,7 @@ void add_fill(const std::string& argument, SheetModel& sheet, Diagnostics& diagn
   sheet.fills.push_back({Passage(source, argument.find(symbol), symbol), {std::move(rule)}});
 }
 
-int derive(const DeriveOptions& options, Streams& streams) {
+std::optional<int> derive(const DeriveOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
   if (!options.output.empty() && format_of(options.output).empty()) {
     diagnostics.add(Code::unknown_format, {options.output});
@@ -192,8 +192,14 @@ int derive(const DeriveOptions& options, Streams& streams) {
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   Study study;
   study.sheets.push_back(std::move(*sheet));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
-  if (diagnostics.has_errors()) return report(diagnostics, streams);
+  // What is printed while it is computed cannot be taken back.
+  const bool prints_rows = options.output.empty() && form == TableForm::csv;
+  const auto prepared =
+      prepare(std::move(study), "", {}, diagnostics, prints_rows ? Rows::left_if_long : rows);
+  if (diagnostics.has_errors()) {
+    if (is_guess(*prepared)) return std::nullopt;
+    return report(diagnostics, streams);
+  }
   return options.output.empty() ? print_sheet(*prepared, *form, diagnostics, streams)
                                 : write_file(options, *prepared, diagnostics, streams);
 }
@@ -230,8 +236,11 @@ void add_derive(CLI::App& app, Chosen& chosen) {
       ->type_name("FILE");
   add_format_option(*command, options->format);
   command->add_flag("--force", options->force, "replace an existing output file");
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return derive(*options, streams); }; });
+  command->callback([options, &chosen] {
+    chosen = [options](Streams& streams) {
+      return with_first_look([&](Rows rows) { return derive(*options, rows, streams); });
+    };
+  });
 }
 
 }  // namespace opensum

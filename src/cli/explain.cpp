@@ -68,10 +68,13 @@ std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions&
   return std::nullopt;
 }
 
-int explain(const ExplainOptions& options, Streams& streams) {
+std::optional<int> explain(const ExplainOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(options.study, diagnostics, Rows::left_if_long);
-  if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
+  const auto prepared = prepare_study_file(options.study, diagnostics, rows);
+  if (!prepared || diagnostics.has_errors()) {
+    if (prepared && is_guess(*prepared)) return std::nullopt;
+    return report(diagnostics, streams);
+  }
   compute(*prepared, wishes_for_all(*prepared), diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
   // Warnings of the study are the business of run and check.
@@ -105,8 +108,11 @@ void add_explain(CLI::App& app, Chosen& chosen) {
   command->add_option("--study", options->study, "the study; default study.toml")
       ->check(not_empty())
       ->type_name("STUDY");
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return explain(*options, streams); }; });
+  command->callback([options, &chosen] {
+    chosen = [options](Streams& streams) {
+      return with_first_look([&](Rows rows) { return explain(*options, rows, streams); });
+    };
+  });
 }
 
 }  // namespace opensum

@@ -34,7 +34,7 @@ void add_start(const std::string& argument, FitModel& fit, Diagnostics& diagnost
                          Passage(source, equals + 1, argument.substr(equals + 1)));
 }
 
-int fit_table(const FitOptions& options, Streams& streams) {
+std::optional<int> fit_table(const FitOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
   auto sheet = sheet_of(options.file, diagnostics);
   if (!sheet) return report(diagnostics, streams);
@@ -54,7 +54,8 @@ int fit_table(const FitOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   study.fits.push_back(std::move(fit));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, rows);
+  if (diagnostics.has_errors() && is_guess(*prepared)) return std::nullopt;
   if (!diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   std::vector<FitFacts> fits = gather_facts(*prepared).fits;
@@ -92,8 +93,11 @@ void add_fit(CLI::App& app, Chosen& chosen) {
       ->add_option("--weights", options->weights,
                    "a column in proportion to 1/variance, or uncertainty: 1/u(y)^2 from the column u(y)")
       ->type_name("SYMBOL");
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return fit_table(*options, streams); }; });
+  command->callback([options, &chosen] {
+    chosen = [options](Streams& streams) {
+      return with_first_look([&](Rows rows) { return fit_table(*options, rows, streams); });
+    };
+  });
 }
 
 }  // namespace opensum

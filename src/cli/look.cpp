@@ -217,21 +217,21 @@ std::string format_words(const RunSheet& run) {
 }
 
 // Appends cells alone, as they are copied into other programs.
-void append_bare_values(std::string& out, const Table& table, const std::vector<std::size_t>& columns) {
+void append_bare_values(TextBuffer& out, const Table& table, const std::vector<std::size_t>& columns) {
   for (std::size_t row = 0; row < table.rows; ++row) {
     for (std::size_t k = 0; k < columns.size(); ++k) {
-      if (k > 0) out += '\t';
-      out += cell_text(table.columns[columns[k]], row);
+      if (k > 0) out.add('\t');
+      out.add(cell_text(table.columns[columns[k]], row));
     }
-    out += '\n';
+    out.add('\n');
   }
 }
 
 // Prints every row, block after block, as `append` writes them.
 void print_rows(const RunSheet& run, const std::vector<std::size_t>& columns, Streams& streams,
-                const std::function<void(std::string&, const Table&)>& append) {
+                const std::function<void(TextBuffer&, const Table&)>& append) {
   struct TextBlock : Block {
-    std::string text;
+    TextBuffer text;
   };
   const Table& whole = run.table();
   std::vector<bool> needed(whole.columns.size());
@@ -245,13 +245,13 @@ void print_rows(const RunSheet& run, const std::vector<std::size_t>& columns, St
   for_each_in_order(
       source->count(), blocks.size(),
       [&](std::size_t part, std::size_t slot) {
-        source->read(part, needed, blocks[slot]);
+        source->get(part, needed, blocks[slot]);
         blocks[slot].text.clear();
         append(blocks[slot].text, blocks[slot].table);
       },
       [&](std::size_t part, std::size_t slot) {
-        streams.out << blocks[slot].text;
-        source->leave(part);
+        streams.out << blocks[slot].text.view();
+        source->leave(part, blocks[slot]);
       });
 }
 
@@ -265,11 +265,11 @@ Table chosen_rows(const RunSheet& run, const ShownRows& shown) {
 
 void print_bare_values(const RunSheet& run, const std::vector<std::size_t>& columns, const ShownRows& shown,
                        Streams& streams) {
-  const auto append = [&](std::string& out, const Table& table) { append_bare_values(out, table, columns); };
+  const auto append = [&](TextBuffer& out, const Table& table) { append_bare_values(out, table, columns); };
   if (is_all(shown, run.table())) return print_rows(run, columns, streams, append);
-  std::string out;
+  TextBuffer out;
   append(out, chosen_rows(run, shown));
-  streams.out << out;
+  streams.out << out.view();
 }
 
 // The rows and columns chosen, in a form for other programs.
@@ -280,7 +280,7 @@ void print_exported(const RunSheet& run, const std::vector<std::size_t>& columns
     head.shown = columns;
     streams.out << csv_header(head, {});
     return print_rows(run, columns, streams,
-                      [](std::string& out, const Table& table) { append_csv_rows(out, table, {}); });
+                      [](TextBuffer& out, const Table& table) { append_csv_rows(out, table, {}); });
   }
   Table table = chosen_rows(run, shown);
   table.shown = columns;

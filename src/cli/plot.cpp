@@ -106,7 +106,7 @@ PlotModel model_of(const PlotOptions& options, Diagnostics& diagnostics) {
   return plot;
 }
 
-int plot_table(const PlotOptions& options, Streams& streams) {
+std::optional<int> plot_table(const PlotOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
   const std::string ending = std::filesystem::path(options.output).extension().string();
   if (ending != ".png" && ending != ".svg" && ending != ".pdf") {
@@ -124,7 +124,8 @@ int plot_table(const PlotOptions& options, Streams& streams) {
   Study study;
   study.sheets.push_back(std::move(*sheet));
   study.plots.push_back(std::move(plot));
-  const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
+  const auto prepared = prepare(std::move(study), "", {}, diagnostics, rows);
+  if (diagnostics.has_errors() && is_guess(*prepared)) return std::nullopt;
   if (!diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   Diagnostics of_writing;
@@ -199,7 +200,9 @@ void add_plot(CLI::App& app, Chosen& chosen) {
     const bool counted = options->kind == "histogram";
     if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
     if (options->y.empty() && !counted) throw CLI::RequiredError("--y");
-    chosen = [options](Streams& streams) { return plot_table(*options, streams); };
+    chosen = [options](Streams& streams) {
+      return with_first_look([&](Rows rows) { return plot_table(*options, rows, streams); });
+    };
   });
 }
 

@@ -10,14 +10,15 @@
 
 namespace opensum {
 
-int run_study(const RunOptions& options, Streams& streams) {
+namespace {
+
+std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
-  if (options.format != "table" && options.format != "json") {
-    diagnostics.add(Code::option_value, {"--format", "table or json", options.format});
+  const auto prepared = prepare_study_file(options.study, diagnostics, rows);
+  if (!prepared || diagnostics.has_errors()) {
+    if (prepared && is_guess(*prepared)) return std::nullopt;
     return report(diagnostics, streams);
   }
-  const auto prepared = prepare_study_file(options.study, diagnostics, Rows::left_if_long);
-  if (!prepared || diagnostics.has_errors()) return report(diagnostics, streams);
   if (!options.output.empty()) prepared->output = options.output;
   prepared->inputs.start_digests();
   const RunFacts facts = write_results(*prepared, diagnostics);
@@ -32,6 +33,17 @@ int run_study(const RunOptions& options, Streams& streams) {
   report_claims(*prepared, of_claims);
   streams.out.flush();
   return report(of_claims, streams);
+}
+
+}  // namespace
+
+int run_study(const RunOptions& options, Streams& streams) {
+  Diagnostics diagnostics;
+  if (options.format != "table" && options.format != "json") {
+    diagnostics.add(Code::option_value, {"--format", "table or json", options.format});
+    return report(diagnostics, streams);
+  }
+  return with_first_look([&](Rows rows) { return run_rows(options, rows, streams); });
 }
 
 void add_run(CLI::App& app, Chosen& chosen) {

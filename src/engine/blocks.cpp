@@ -7,16 +7,31 @@
 
 namespace opensum {
 
-FileBlocks::FileBlocks(const LeftInFile& left, const Table& whole) : left_(left) {
+FileBlocks::FileBlocks(LeftInFile& left, const Table& whole)
+    : left_(left), whole_(whole), notes_(left.rules.size()) {
   for (const Column& column : whole.columns) {
     const bool given = column.in_source && column.fills.empty();
     in_source_.push_back(given ? column.in_source : std::nullopt);
     readers_.emplace_back(given ? left.rules[*column.in_source] : CellRules(), column.origin);
   }
+  if (left.guessed) finder_.emplace(left);
 }
+
+std::size_t FileBlocks::count() const { return finder_ ? finder_->parts() : left_.blocks.size(); }
 
 RowRange FileBlocks::range(std::size_t block) const {
   return {left_.blocks[block].first_row, left_.blocks[block].rows};
+}
+
+void FileBlocks::fetch(std::size_t block, Block& to) const {
+  if (finder_) return finder_->read(block, to.part);
+  to.part.where = left_.blocks[block];
+  read_block(left_, to.part.where, to.part.rows);
+}
+
+void FileBlocks::place(std::size_t block, Block& to) {
+  if (finder_ && !finder_->place(block, to.part)) throw LaterRowsDiffer();
+  to.first_row = to.part.where.first_row;
 }
 
 void FileBlocks::set_places(const RowBlock& where, Table& table) const {
@@ -27,31 +42,76 @@ void FileBlocks::set_places(const RowBlock& where, Table& table) const {
   }
 }
 
-void FileBlocks::read(std::size_t block, const std::vector<bool>& needed, Block& to) const {
-  read_block(left_, left_.blocks[block], to.raw);
+void FileBlocks::read(std::size_t /*block*/, const std::vector<bool>& needed, Block& to) const {
   Table& table = to.table;
-  to.first_row = left_.blocks[block].first_row;
-  table.rows = to.raw.rows();
-  table.lines.swap(to.raw.lines);
-  if (gives_places_) set_places(left_.blocks[block], table);
+  table.rows = to.part.rows.rows();
+  table.lines.swap(to.part.rows.lines);
+  if (gives_places_) set_places(to.part.where, table);
+  if (finder_) to.notes.assign(left_.rules.size(), {});
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
-    Column& column = table.columns[i];
-    column.rows = table.rows;
-    if (!in_source_[i] || !needed[i]) continue;
-    const std::vector<std::string_view>& cells = to.raw.columns[*in_source_[i]];
-    column.chunks.resize((table.rows + kChunkRows - 1) / kChunkRows);
-    const auto made = std::make_shared<MadeTexts>();
-    for (std::size_t part = 0; part < column.chunks.size(); ++part) {
-      const std::size_t begin = part * kChunkRows;
-      const std::size_t size = std::min(kChunkRows, table.rows - begin);
-      readers_[i].read(column.kind, {cells.data() + begin, size}, {table.lines.data() + begin, size}, begin,
-                       &column.chunks[part], made);
+    table.columns[i].rows = table.rows;
+    if (in_source_[i] && (needed[i] || finder_)) read_column(i, to);
+  }
+}
+
+void FileBlocks::read_column(std::size_t index, Block& to) const {
+  Table& table = to.table;
+  Column& column = table.columns[index];
+  const std::size_t place = *in_source_[index];
+  const std::vector<std::string_view>& cells = to.part.rows.columns[place];
+  const bool stated = left_.rules[place].kind.has_value();
+  column.chunks.resize((table.rows + kChunkRows - 1) / kChunkRows);
+  const auto made = std::make_shared<MadeTexts>();
+  for (std::size_t part = 0; part < column.chunks.size(); ++part) {
+    const std::size_t begin = part * kChunkRows;
+    const std::size_t size = std::min(kChunkRows, table.rows - begin);
+    const std::span<const std::string_view> some{cells.data() + begin, size};
+    const std::span<const std::size_t> lines{table.lines.data() + begin, size};
+    const CellNotes read = readers_[index].read(column.kind, some, lines, begin, &column.chunks[part], made);
+    column.chunks[part].verbatim = column.chunks[part].verbatim && to.part.rows.bare;
+    if (!finder_) continue;
+    if (stated || column.kind == Kind::number) {
+      to.notes[place].first.add(read);
+    } else {
+      to.notes[place].first.add(readers_[index].read(Kind::number, some, lines, begin, nullptr, nullptr));
+      to.notes[place].second.add(read);
     }
   }
 }
 
-void FileBlocks::leave(std::size_t block) const {
-  left_.source->forget(left_.blocks[block].begin, left_.blocks[block].end);
+void FileBlocks::leave(std::size_t /*block*/, const Block& to) {
+  left_.source->forget(to.part.where.begin, to.part.where.end);
+  if (!finder_) return;
+  for (std::size_t i = 0; i < notes_.size(); ++i) notes_[i].add(to.notes[i]);
+  for (std::size_t i = 0; i < in_source_.size(); ++i) {
+    // Once a cell cannot be read, no later one makes up for it.
+    const bool fails = in_source_[i] && whole_.columns[i].kind == Kind::number &&
+                       notes_[*in_source_[i]].first.unreadable_count > 0;
+    if (fails) throw LaterRowsDiffer();
+  }
+}
+
+// Whether the notes of all cells say of a column what those of the first ones said.
+void FileBlocks::check_notes(std::size_t index, const ColumnNotes& notes) const {
+  const Column& guessed = whole_.columns[index];
+  Column column;
+  CellRules rules = left_.rules[*in_source_[index]];
+  settle_column(column, rules, notes);
+  const bool same =
+      column.kind == guessed.kind && column.cells_are_plain == guessed.cells_are_plain &&
+      column.clock == guessed.clock && column.in_utc == guessed.in_utc &&
+      column.mixed_clocks == guessed.mixed_clocks && column.unreadable_count == guessed.unreadable_count &&
+      column.uncertain_cells == guessed.uncertain_cells && column.text_because == guessed.text_because;
+  if (!same) throw LaterRowsDiffer();
+}
+
+void FileBlocks::end_pass() {
+  if (!finder_) return;
+  for (std::size_t i = 0; i < in_source_.size(); ++i) {
+    if (in_source_[i]) check_notes(i, notes_[*in_source_[i]]);
+  }
+  finder_.reset();
+  left_.guessed = false;
 }
 
 namespace {
@@ -76,9 +136,10 @@ RowRange HeldBlocks::range(std::size_t block) const {
   return {first, std::min(kHeldBlockRows, whole_.rows - first)};
 }
 
+void HeldBlocks::place(std::size_t block, Block& to) { to.first_row = range(block).first_row; }
+
 void HeldBlocks::read(std::size_t block, const std::vector<bool>& needed, Block& to) const {
   const RowRange rows = range(block);
-  to.first_row = rows.first_row;
   Table& table = to.table;
   table.rows = rows.rows;
   copy_range(whole_.lines, rows, table.lines);

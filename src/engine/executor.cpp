@@ -166,7 +166,7 @@ bool Executor::is_held(std::size_t sheet, std::size_t column) const {
   return !run_.sheets[sheet]->table().columns[column].chunks.empty();
 }
 
-const BlockSource& Executor::source(std::size_t number) {
+BlockSource& Executor::source(std::size_t number) {
   if (!sources_[number]) {
     std::vector<bool> given = computed_[number];
     given.flip();

@@ -42,7 +42,7 @@ class Executor {
   std::vector<Held> needed_by_fits(std::size_t sheet) const;
   bool fits_need_lines(std::size_t sheet) const;
   bool is_held(std::size_t sheet, std::size_t column) const;
-  const BlockSource& source(std::size_t sheet);
+  BlockSource& source(std::size_t sheet);
   std::vector<bool>* fit_rows(const FitPlace& fit) { return &fit_rows_[fit]; }
 
   StudyRun& run_;

@@ -13,7 +13,7 @@ namespace {
 
 class Pass {
  public:
-  Pass(StudyRun& run, const Known& known, const BlockSource& source, const PassWork& work)
+  Pass(StudyRun& run, const Known& known, BlockSource& source, const PassWork& work)
       : run_(run),
         known_(known),
         source_(source),
@@ -39,6 +39,8 @@ class Pass {
     if (work_.last) last.emplace(run_, known_, work_);
     for_each_in_order(
         source_.count(), blocks.size(),
+        [&](std::size_t part, std::size_t slot) { source_.fetch(part, blocks[slot]); },
+        [&](std::size_t part, std::size_t slot) { source_.place(part, blocks[slot]); },
         [&](std::size_t part, std::size_t slot) {
           compute(part, blocks[slot]);
           if (last) last->judge(values_, blocks[slot]);
@@ -46,9 +48,11 @@ class Pass {
         [&](std::size_t part, std::size_t slot) {
           take(blocks[slot]);
           if (last) last->take(blocks[slot]);
-          source_.leave(part);
-          tell(blocks[slot]);
+          source_.leave(part, blocks[slot]);
+          tell(part, blocks[slot]);
         });
+    source_.end_pass();
+    count_rows(sheet_);
     for (std::size_t i = 0; i < held_.size(); ++i) {
       if (work_.held[i] != Held::nothing) sheet_.table().columns[i].chunks = held_[i].take();
     }
@@ -100,10 +104,10 @@ class Pass {
     for (const InnerNulls& inner : stage.run.inner_faults().found()) quote(inner.rows);
   }
 
-  void tell(const Block& block) const {
-    const std::size_t rows = block.first_row + block.table.rows;
-    tell_progress((work_.last ? "computing " : "gathering ") + sheet_.model->name, rows,
-                  static_cast<double>(rows) / static_cast<double>(sheet_.table().rows));
+  void tell(std::size_t part, const Block& block) const {
+    tell_progress((work_.last ? "computing " : "gathering ") + sheet_.model->name,
+                  block.first_row + block.table.rows,
+                  static_cast<double>(part + 1) / static_cast<double>(source_.count()));
   }
 
   // The columns to which a task gives values.
@@ -156,7 +160,7 @@ class Pass {
 
   StudyRun& run_;
   const Known& known_;
-  const BlockSource& source_;
+  BlockSource& source_;
   const PassWork& work_;
   RunSheet& sheet_;
   BlockValues values_;
@@ -167,7 +171,7 @@ class Pass {
 
 }  // namespace
 
-void run_pass(StudyRun& run, const Known& known, const BlockSource& source, const PassWork& work,
+void run_pass(StudyRun& run, const Known& known, BlockSource& source, const PassWork& work,
               Diagnostics& diagnostics) {
   Pass(run, known, source, work).go(diagnostics);
 }

@@ -30,7 +30,7 @@ struct PassWork {
 
 /// Goes over the rows of the sheet. Columns that are held have their values in its table afterwards; of the
 /// last pass the facts, claims, fills and remarks stand in the sheet, and rows that are errors are reported.
-void run_pass(StudyRun& run, const Known& known, const BlockSource& source, const PassWork& work,
+void run_pass(StudyRun& run, const Known& known, BlockSource& source, const PassWork& work,
               Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -5,7 +5,7 @@
 
 namespace opensum {
 
-Table picked_rows(const BlockSource& source, const Table& whole, const std::vector<std::size_t>& rows) {
+Table picked_rows(BlockSource& source, const Table& whole, const std::vector<std::size_t>& rows) {
   Table picked = whole.without_rows();
   const auto texts = std::make_shared<TextKeeper>();
   std::vector<RowStore> columns;
@@ -17,7 +17,7 @@ Table picked_rows(const BlockSource& source, const Table& whole, const std::vect
   for (std::size_t part = 0; part < source.count() && row != rows.end(); ++part) {
     const RowRange range = source.range(part);
     if (*row >= range.first_row + range.rows) continue;
-    source.read(part, all, block);
+    source.get(part, all, block);
     for (; row != rows.end() && *row < range.first_row + range.rows; ++row) {
       const std::size_t here = *row - range.first_row;
       for (std::size_t i = 0; i < columns.size(); ++i)
@@ -25,7 +25,7 @@ Table picked_rows(const BlockSource& source, const Table& whole, const std::vect
       picked.lines.push_back(block.table.lines[here]);
       if (!block.table.file_of.empty()) picked.file_of.push_back(block.table.file_of[here]);
     }
-    source.leave(part);
+    source.leave(part, block);
   }
   picked.rows = picked.lines.size();
   for (std::size_t i = 0; i < columns.size(); ++i) {

@@ -10,6 +10,6 @@ namespace opensum {
 
 /// A table of some rows, which increase, with the values that the source has of them. `whole` has the
 /// columns.
-Table picked_rows(const BlockSource& source, const Table& whole, const std::vector<std::size_t>& rows);
+Table picked_rows(BlockSource& source, const Table& whole, const std::vector<std::size_t>& rows);
 
 }  // namespace opensum

@@ -202,7 +202,7 @@ void judge_block(const KeepPlan& keep, JudgedBlock& block) {
 
 }  // namespace
 
-Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, const BlockSource& source,
+Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, BlockSource& source,
                       std::vector<bool>& kept, Table* counted, Diagnostics& diagnostics) {
   const std::vector<bool> needed = looked_at(keep);
   std::vector<JudgedBlock> blocks(std::min(source.count(), 2 * threads() + 2));
@@ -212,6 +212,8 @@ Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, const Block
   all.texts.resize(keep.plan.compared.size());
   for_each_in_order(
       source.count(), blocks.size(),
+      [&](std::size_t part, std::size_t slot) { source.fetch(part, blocks[slot]); },
+      [&](std::size_t part, std::size_t slot) { source.place(part, blocks[slot]); },
       [&](std::size_t part, std::size_t slot) {
         source.read(part, needed, blocks[slot]);
         judge_block(keep, blocks[slot]);
@@ -219,10 +221,11 @@ Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, const Block
       [&](std::size_t part, std::size_t slot) {
         unreadable.add(blocks[slot]);
         add(all, std::move(blocks[slot].judged));
-        source.leave(part);
+        source.leave(part, blocks[slot]);
         tell_progress("choosing rows of " + sheet.name, all.kept.size(),
                       static_cast<double>(part + 1) / static_cast<double>(source.count()));
       });
+  source.end_pass();
   kept = all.kept;
   return selection_of(sheet, keep, std::move(all), diagnostics);
 }
@@ -232,6 +235,7 @@ void keep_rows(SheetTable& sheet, const std::vector<bool>& kept) {
   if (sheet.left_in_file) {
     sheet.left_in_file->keep(kept);
     table.rows = sheet.left_in_file->rows();
+    table.source_count = sheet.left_in_file->source_rows();
     for (Column& column : table.columns) column.rows = table.rows;
     return;
   }

@@ -27,7 +27,7 @@ struct Selection {
 
 /// Finds the rows of a source for which `keep` is true. The source has the measured columns of the plan.
 /// Where `counted` is given, cells that cannot be read are counted anew in its columns: in kept rows only.
-Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, const BlockSource& source,
+Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, BlockSource& source,
                       std::vector<bool>& kept, Table* counted, Diagnostics& diagnostics);
 
 /// The columns of a condition's table that it looks at, or of which cells that cannot be read are counted.

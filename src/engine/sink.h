@@ -1,16 +1,16 @@
 // Where computed rows go as text: a file that is written row by row, in the order of the sheet.
 #pragma once
 
-#include <string>
 #include <vector>
 
+#include "base/text_buffer.h"
 #include "engine/block_values.h"
 
 namespace opensum {
 
 /// The text of the rows of a block, and where that of each row ends.
 struct RowTexts {
-  std::string text;
+  TextBuffer text;
   std::vector<std::size_t> ends;
 
   void clear() {

@@ -7,8 +7,13 @@ namespace opensum {
 
 void LinkCounts::add(const RowMap& map) {
   matched += map.matched;
+  if (map.unmatched == 0) return;
+  NullCounts counts{};
   for (std::size_t row = 0; row < map.first.size(); ++row) {
-    if (map.first[row] == RowMap::kNone) ++unmatched[reason_name(map.why[row])];
+    if (map.first[row] == RowMap::kNone) ++counts[static_cast<std::size_t>(map.why[row])];
+  }
+  for (std::size_t reason = 0; reason < counts.size(); ++reason) {
+    if (counts[reason] > 0) unmatched[reason_name(static_cast<Reason>(reason))] += counts[reason];
   }
 }
 
@@ -37,6 +42,13 @@ std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<b
   const auto by_row = [](const LinkPlan& link) { return link.how == LinkHow::row; };
   if (std::any_of(sheet.plan.links.begin(), sheet.plan.links.end(), by_row)) file->give_places();
   return file;
+}
+
+void count_rows(RunSheet& sheet) {
+  if (!sheet.source.left_in_file) return;
+  sheet.table().rows = sheet.source.left_in_file->rows();
+  sheet.table().source_count = sheet.source.left_in_file->source_rows();
+  for (Column& column : sheet.table().columns) column.rows = sheet.table().rows;
 }
 
 RunSheet* StudyRun::find_sheet(const std::string& name) const {

@@ -107,6 +107,9 @@ struct RunSheet {
 /// The rows of a sheet as they were read, with the columns that are given.
 std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<bool> given);
 
+/// Says in the table of a sheet how many rows were found in its file.
+void count_rows(RunSheet& sheet);
+
 /// A study with its sheets.
 struct StudyRun {
   Study study;

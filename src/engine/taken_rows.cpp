@@ -28,7 +28,8 @@ std::vector<std::size_t> kept_rows(RunSheet& sheet, const RunSheet& source,
   std::vector<bool> given;
   for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
   std::vector<bool> chosen;
-  sheet.selection = select_rows(*sheet.model, keep, HeldBlocks(table, given), chosen, nullptr, diagnostics);
+  HeldBlocks blocks(table, given);
+  sheet.selection = select_rows(*sheet.model, keep, blocks, chosen, nullptr, diagnostics);
   for (Column& column : table.columns) column.chunks = {};
   std::vector<std::size_t> kept;
   sheet.table().source_rows.clear();

@@ -376,8 +376,8 @@ std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, c
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;
   }
-  const bool leave_rows = rows == Rows::left_if_long && file->text.size() >= row_limits().long_table &&
-                          is_utf8(*file, settings.encoding);
+  const bool leave_rows =
+      rows != Rows::read && file->text.size() >= row_limits().long_table && is_utf8(*file, settings.encoding);
   const auto decoded = leave_rows ? without_mark(file) : decode(file, settings.encoding, diagnostics);
   if (!decoded) return std::nullopt;
   const auto layout = find_layout(*decoded->file, settings, diagnostics);

@@ -13,7 +13,9 @@
 namespace opensum {
 
 /// What becomes of the rows of a table: they are read, or those of a long one in UTF-8 are left in the file.
-enum class Rows : std::uint8_t { read, left_if_long };
+/// Of the latter only the first may be looked at to find what the columns are, which the first pass makes
+/// sure.
+enum class Rows : std::uint8_t { read, left_if_long, left_unseen };
 
 /// More columns than this are taken for a file that is no table.
 constexpr std::size_t kMostColumns = 20'000;

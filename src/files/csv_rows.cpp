@@ -82,6 +82,7 @@ class RecordReader {
 
   // The rows that begin before `end`.
   RowSource::Reading run(std::size_t end, std::size_t first_line) {
+    const char* const first = at_;
     const char* const last = begin_ + end;
     std::size_t line = first_line;
     RowSource::Reading reading;
@@ -99,6 +100,8 @@ class RecordReader {
       rows_.lines.push_back(line);
       line += 1 + lines_inside_;
     }
+    const std::string_view passed(first, static_cast<std::size_t>(at_ - first));
+    rows_.bare = passed.find('"') == std::string_view::npos && passed.find('\r') == std::string_view::npos;
     reading.end = static_cast<std::size_t>(at_ - begin_);
     reading.lines = line - first_line;
     reading.clean = true;

@@ -19,62 +19,41 @@ bool needs_quotes(std::string_view field, char delimiter) {
 
 }  // namespace
 
+void append_field(TextBuffer& out, std::string_view field, char delimiter) {
+  if (!needs_quotes(field, delimiter)) return out.add(field);
+  out.add('"');
+  for (const char c : field) {
+    if (c == '"') out.add('"');
+    out.add(c);
+  }
+  out.add('"');
+}
+
 void append_field(std::string& out, std::string_view field, char delimiter) {
   if (!needs_quotes(field, delimiter)) {
     out += field;
     return;
   }
-  out += '"';
-  for (const char c : field) {
-    if (c == '"') out += '"';
-    out += c;
-  }
-  out += '"';
+  TextBuffer quoted;
+  append_field(quoted, field, delimiter);
+  out += quoted.view();
 }
 
 namespace {
 
-// A cell as a field. Numbers hold nothing that needs quotes.
-void append_cell(std::string& out, const Column& column, std::size_t row, char delimiter) {
+// A cell as a field.
+void append_cell(TextBuffer& out, const Column& column, std::size_t row, char delimiter) {
   const Chunk& chunk = column.chunks[row / kChunkRows];
   const std::size_t i = row % kChunkRows;
   if (chunk.null_at(i)) return append_field(out, column.unread(row), delimiter);
   if (column.kind == Kind::text) {
     append_field(out, text_as_read(chunk, i), delimiter);
-  } else if (column.kind == Kind::number) {
-    append_value(out, column, chunk, i);
   } else {
     std::string text;
     append_value(text, column, chunk, i);
     append_field(out, text, delimiter);
   }
 }
-
-// Text that grows by small pieces without asking each time whether there is room.
-class Growing {
- public:
-  explicit Growing(std::string& out) : out_(out), at_(out.size()) { out_.resize(out_.capacity()); }
-  ~Growing() { out_.resize(at_); }
-  Growing(const Growing&) = delete;
-  Growing& operator=(const Growing&) = delete;
-
-  // A place with room for so many bytes.
-  char* room(std::size_t bytes) {
-    if (out_.size() - at_ < bytes) out_.resize(std::max(2 * out_.size(), at_ + bytes));
-    return out_.data() + at_;
-  }
-  void end_at(const char* place) { at_ = static_cast<std::size_t>(place - out_.data()); }
-  void add(char c) {
-    *room(1) = c;
-    ++at_;
-  }
-  void add(std::string_view text) { end_at(std::copy(text.begin(), text.end(), room(text.size()))); }
-  std::size_t size() const { return at_; }
-
- private:
-  std::string& out_;
-  std::size_t at_;
-};
 
 // How the cells of a column are written in a short way, where there is one.
 enum class Way : std::uint8_t { as_read, as_number, as_text, careful };
@@ -95,6 +74,12 @@ WrittenChunk written_chunk(const Column& column, std::size_t part) {
   return {column, chunk, way};
 }
 
+// Neighbouring columns whose cells stand in a line of the source just as they are to be written.
+struct SourceRun {
+  std::size_t first = 0;
+  std::size_t columns = 0;
+};
+
 class CsvWriter {
  public:
   CsvWriter(const Table& table, const CsvOptions& options, std::vector<std::size_t>* ends = nullptr)
@@ -111,7 +96,7 @@ class CsvWriter {
 
   std::size_t parts() const { return (table_.rows + kChunkRows - 1) / kChunkRows; }
 
-  void append_part(std::string& out, std::size_t part) const {
+  void append_part(TextBuffer& out, std::size_t part) const {
     const std::size_t begin = part * kChunkRows;
     const std::size_t end = std::min(begin + kChunkRows, table_.rows);
     if (table_.order.empty()) {
@@ -122,76 +107,103 @@ class CsvWriter {
       const std::size_t row = table_.row_at(place);
       const std::size_t line = out.size();
       for (std::size_t c = 0; c < columns_.size(); ++c) {
-        if (c > 0) out += options_.delimiter;
+        if (c > 0) out.add(options_.delimiter);
         append_cell(out, *columns_[c], row, options_.delimiter);
       }
-      if (columns_.size() == 1 && out.size() == line) out += kEmptyRow;
-      out += '\n';
+      end_row(out, line);
     }
   }
 
  private:
-  // A row of one empty cell would look like a blank line, which readers pass over.
-  static constexpr const char* kEmptyRow = "\"\"";
+  void end_row(TextBuffer& out, std::size_t line) const {
+    // A row of one empty cell would look like a blank line, which readers pass over.
+    if (columns_.size() == 1 && out.size() == line) out.add("\"\"");
+    out.add('\n');
+    if (ends_ != nullptr) ends_->push_back(out.size());
+  }
 
   // The rows of a chunk in the order of the source.
-  void append_chunk(std::string& out, std::size_t part, std::size_t rows) const {
+  void append_chunk(TextBuffer& out, std::size_t part, std::size_t rows) const {
     std::vector<WrittenChunk> columns;
     columns.reserve(columns_.size());
     for (const Column* column : columns_) columns.push_back(written_chunk(*column, part));
-    std::string careful;
-    Growing growing(out);
+    const SourceRun run = source_run(columns);
     for (std::size_t i = 0; i < rows; ++i) {
-      const std::size_t line = growing.size();
-      bool first = true;
-      for (const WrittenChunk& column : columns) {
-        if (!first) growing.add(options_.delimiter);
-        first = false;
+      const std::size_t line = out.size();
+      for (std::size_t c = 0; c < columns.size(); ++c) {
+        if (c > 0) out.add(options_.delimiter);
+        if (c == run.first && run.columns > 1) {
+          out.add(part_of_line(columns, run, i));
+          c += run.columns - 1;
+          continue;
+        }
         const std::size_t row = part * kChunkRows + i;
-        if (!column.chunk.null_at(i)) {
-          append_known(growing, column, row, careful);
-        } else if (column.column.measured) {
-          append_null(growing, column.column, row, careful);
+        if (!columns[c].chunk.null_at(i)) {
+          append_known(out, columns[c], row);
+        } else if (columns[c].column.measured && !columns[c].column.unread(row).empty()) {
+          // A null is empty but for cells that could not be read.
+          append_cell(out, columns[c].column, row, options_.delimiter);
         }
       }
-      if (columns.size() == 1 && growing.size() == line) growing.add(kEmptyRow);
-      growing.add('\n');
-      if (ends_ != nullptr) ends_->push_back(growing.size());
+      end_row(out, line);
     }
   }
 
-  // A null is empty but for cells that could not be read.
-  void append_null(Growing& growing, const Column& column, std::size_t row, std::string& careful) const {
-    if (column.unread(row).empty()) return;
-    careful.clear();
-    append_cell(careful, column, row, options_.delimiter);
-    growing.add(careful);
+  // The longest run of such columns in a chunk that has rows.
+  SourceRun source_run(const std::vector<WrittenChunk>& columns) const {
+    SourceRun longest;
+    SourceRun run;
+    for (std::size_t c = 0; c < columns.size(); ++c) {
+      const WrittenChunk& written = columns[c];
+      const bool as_read =
+          written.chunk.verbatim && (written.way == Way::as_read || written.way == Way::as_text);
+      if (!as_read) {
+        run = {c + 1, 0};
+        continue;
+      }
+      if (run.columns > 0 && !follows(columns[c - 1], written)) run = {c, 0};
+      if (++run.columns > longest.columns) longest = run;
+    }
+    return longest;
   }
 
-  // A known cell; `careful` is a text to work with.
-  void append_known(Growing& growing, const WrittenChunk& written, std::size_t row,
-                    std::string& careful) const {
+  // Whether a column stands right after another in the lines of the source, with the delimiter between them
+  // that is to be written.
+  bool follows(const WrittenChunk& left, const WrittenChunk& right) const {
+    if (right.column.in_source != *left.column.in_source + 1) return false;
+    const std::string_view cell = left.chunk.source.front();
+    const char* end = cell.data() + cell.size();
+    return right.chunk.source.front().data() == end + 1 && *end == options_.delimiter;
+  }
+
+  // The cells of a row in a run of columns.
+  static std::string_view part_of_line(const std::vector<WrittenChunk>& columns, const SourceRun& run,
+                                       std::size_t i) {
+    const char* begin = columns[run.first].chunk.source[i].data();
+    const std::string_view last = columns[run.first + run.columns - 1].chunk.source[i];
+    return {begin, static_cast<std::size_t>(last.data() + last.size() - begin)};
+  }
+
+  // A known cell.
+  void append_known(TextBuffer& out, const WrittenChunk& written, std::size_t row) const {
     const std::size_t i = row % kChunkRows;
     switch (written.way) {
       case Way::as_number:
-        growing.end_at(
-            write_number(growing.room(kLongestNumber), written.chunk.numbers[i], written.column.digits));
+        out.end_at(write_number(out.room(kLongestNumber), written.chunk.numbers[i], written.column.digits));
         return;
       case Way::as_read:
         if (const std::string_view source = trimmed(written.chunk.source[i]); !source.empty())
-          return growing.add(source);
+          return out.add(source);
         break;
       case Way::as_text:
         if (const std::string_view text = text_as_read(written.chunk, i);
             !needs_quotes(text, options_.delimiter))
-          return growing.add(text);
+          return out.add(text);
         break;
       case Way::careful:
         break;
     }
-    careful.clear();
-    append_cell(careful, written.column, row, options_.delimiter);
-    growing.add(careful);
+    append_cell(out, written.column, row, options_.delimiter);
   }
 
   const Table& table_;
@@ -205,16 +217,16 @@ class CsvWriter {
 std::string header_text(const Column& column, bool symbol) { return symbol ? column.symbol : column.title(); }
 
 std::string csv_text(const Table& table, const CsvOptions& options) {
-  std::string out = csv_header(table, options);
-  append_csv_rows(out, table, options);
-  return out;
+  TextBuffer rows;
+  append_csv_rows(rows, table, options);
+  return csv_header(table, options).append(rows.view());
 }
 
 std::string csv_header(const Table& table, const CsvOptions& options) {
   return CsvWriter(table, options).header();
 }
 
-void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options,
+void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
                      std::vector<std::size_t>* ends) {
   const CsvWriter writer(table, options, ends);
   for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);

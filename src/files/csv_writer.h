@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "base/text_buffer.h"
 #include "table/cell_text.h"
 #include "table/column.h"
 
@@ -16,6 +17,7 @@ struct CsvOptions {
 
 /// A field of CSV, in quotes where it needs them.
 void append_field(std::string& out, std::string_view field, char delimiter);
+void append_field(TextBuffer& out, std::string_view field, char delimiter);
 
 /// The header of a column as written.
 std::string header_text(const Column& column, bool symbol);
@@ -27,7 +29,7 @@ std::string csv_text(const Table& table, const CsvOptions& options);
 std::string csv_header(const Table& table, const CsvOptions& options);
 
 /// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends.
-void append_csv_rows(std::string& out, const Table& table, const CsvOptions& options,
+void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
                      std::vector<std::size_t>* ends = nullptr);
 
 /// The keys of our own in such metadata.

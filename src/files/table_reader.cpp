@@ -34,8 +34,7 @@ std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& 
 std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
                                    Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
   const Target target = target_of(path);
-  const auto file =
-      inputs.read(target.path, place, diagnostics, Code::cannot_open, rows == Rows::left_if_long);
+  const auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
   if (!file) return std::nullopt;
   if (is_locked_workbook(file->text)) {
     diagnostics.add(Code::workbook_locked, place, {file->path});

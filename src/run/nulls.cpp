@@ -5,10 +5,10 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <utility>
 
 #include "files/csv_writer.h"
 #include "report/summary.h"
-#include "table/number_text.h"
 
 namespace opensum {
 
@@ -25,15 +25,18 @@ NullsText::NullsText(const StudyRun& study, const RunSheet& sheet) : study_(stud
     for (std::size_t i = 0; i < sheet.plan.fills.size(); ++i) {
       if (sheet.plan.fills[i].measured == index) own.fills.push_back(i);
     }
+    for (int reason = 0; reason < kReasons; ++reason)
+      own.plain.push_back(own.field + ",null," + reason_name(static_cast<Reason>(reason)) + ",,");
   }
   began_.resize(study.origins.count());
   for (OriginId id = 0; id < began_.size(); ++id) {
     const Origins::Origin& origin = study.origins[id];
+    if (origin.row || origin.sheet != sheet.model->name) continue;
     const std::string cell = origin.sheet + "." + origin.column + " row ";
     std::string field;
     append_field(field, cell + "1", ',');
-    // One that needs quotes, and one in a certain row, is written each time.
-    if (!origin.row && field.front() != '"') began_[id] = cell;
+    // One that needs quotes is written each time.
+    if (field.front() != '"') began_[id] = cell;
   }
 }
 
@@ -58,71 +61,82 @@ std::string NullsText::rule_of(const NullColumn& own, const Table& table,
   return {};
 }
 
-void NullsText::append_null(std::string& out, const ComputedBlock& block, const Cell& cell, Null null) const {
-  const Table& table = block.table;
-  const Chunk& chunk = cell.column.chunks[cell.row / kChunkRows];
-  bool filled = false;
-  std::string value;
-  const std::string rule = rule_of(cell.own, table, block.fills, cell.row, filled, value);
-  out += sheet_field_;
-  out += ',';
-  append_number(out, static_cast<double>(cell.place + 1));
-  out += ',';
+void NullsText::begin_row(const Table& table, std::size_t row, std::size_t place, RowFields& fields) const {
+  fields.place = std::to_string(place + 1);
+  fields.begin.clear();
+  fields.begin.add(sheet_field_);
+  fields.begin.add(',');
+  fields.begin.add(fields.place);
+  fields.begin.add(',');
   // Of several files a line alone would not say enough.
   if (table.file_of.empty()) {
-    append_number(out, static_cast<double>(table.lines[cell.row]));
+    fields.begin.add(std::to_string(table.lines[row]));
   } else {
-    append_field(out, table.place_text(cell.row), ',');
+    append_field(fields.begin, table.place_text(row), ',');
   }
-  out += ',';
-  out += cell.own.field;
-  out += filled ? ",filled," : ",null,";
-  out += reason_name(null.reason());
-  out += ',';
-  append_field(out, rule, ',');
-  out += ',';
+  fields.begin.add(',');
+}
+
+void NullsText::append_null(TextBuffer& out, const ComputedBlock& block, const ChunkNulls& cells,
+                            std::size_t row, const RowFields& fields) const {
+  const Null null = cells.nulls[row % kChunkRows];
+  out.add(fields.begin.view());
+  std::string value;
+  if (cells.own->fills.empty()) {
+    out.add(cells.own->plain[static_cast<std::size_t>(null.reason())]);
+  } else {
+    bool filled = false;
+    const std::string rule = rule_of(*cells.own, block.table, block.fills, row, filled, value);
+    out.add(cells.own->field);
+    out.add(filled ? ",filled," : ",null,");
+    out.add(reason_name(null.reason()));
+    out.add(',');
+    append_field(out, rule, ',');
+    out.add(',');
+  }
   if (!value.empty()) {
     append_field(out, value, ',');
-  } else if (!chunk.source.empty()) {
-    append_field(out, chunk.source[cell.row % kChunkRows], ',');
+  } else if (cells.source != nullptr) {
+    append_field(out, cells.source[row % kChunkRows], ',');
   }
-  out += ',';
-  append_origin(out, null, block.first_row + cell.row);
-  out += '\n';
+  out.add(',');
+  append_origin(out, null, block.first_row + row, fields);
+  out.add('\n');
 }
 
 // The cell in which a null of a row began, with its row as written.
-void NullsText::append_origin(std::string& out, Null null, std::size_t row) const {
+void NullsText::append_origin(TextBuffer& out, Null null, std::size_t row, const RowFields& fields) const {
+  if (null.origin() < began_.size() && !began_[null.origin()].empty()) {
+    out.add(began_[null.origin()]);
+    return out.add(fields.place);
+  }
   const Origins::Origin& origin = study_.origins[null.origin()];
   std::size_t place = origin.row.value_or(row);
   const auto there = by_name_.find(origin.sheet);
   if (there != by_name_.end()) place = there->second->table().place_of(place);
-  const std::string& began = null.origin() < began_.size() ? began_[null.origin()] : std::string();
-  if (!began.empty()) {
-    out += began;
-    append_number(out, static_cast<double>(place + 1));
-    return;
-  }
-  std::string cell = origin.sheet + "." + origin.column + " row ";
-  append_number(cell, static_cast<double>(place + 1));
-  append_field(out, cell, ',');
+  append_field(out, origin.sheet + "." + origin.column + " row " + std::to_string(place + 1), ',');
 }
 
-void NullsText::append(std::string& out, const ComputedBlock& block, std::vector<std::size_t>* ends) const {
+void NullsText::append(TextBuffer& out, const ComputedBlock& block, std::vector<std::size_t>* ends) const {
   const Table& table = block.table;
   const Table& whole = sheet_.table();
+  RowFields fields;
   for (std::size_t begin = 0; begin < table.rows; begin += kChunkRows) {
     const std::size_t end = std::min(begin + kChunkRows, table.rows);
-    std::vector<const NullColumn*> some;
+    std::vector<ChunkNulls> some;
     for (const NullColumn& own : columns_) {
-      if (table.columns[own.index].chunks[begin / kChunkRows].has_nulls()) some.push_back(&own);
+      const Column& column = table.columns[own.index];
+      const Chunk& chunk = column.chunks[begin / kChunkRows];
+      if (!chunk.has_nulls()) continue;
+      some.push_back({&own, chunk.nulls.data(), chunk.source.empty() ? nullptr : chunk.source.data()});
     }
     if (some.empty() && ends == nullptr) continue;
     for (std::size_t row = begin; row < end; ++row) {
-      for (const NullColumn* own : some) {
-        const Column& column = table.columns[own->index];
-        if (const Null null = column.null(row))
-          append_null(out, block, {*own, column, row, whole.place_of(block.first_row + row)}, null);
+      bool first = true;
+      for (const ChunkNulls& cells : some) {
+        if (!cells.nulls[row - begin]) continue;
+        if (std::exchange(first, false)) begin_row(table, row, whole.place_of(block.first_row + row), fields);
+        append_null(out, block, cells, row, fields);
       }
       if (ends != nullptr) ends->push_back(out.size());
     }

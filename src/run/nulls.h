@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/text_buffer.h"
 #include "engine/block_values.h"
 #include "message/diagnostic.h"
 
@@ -20,24 +21,32 @@ class NullsText {
   /// Appends the nulls of the rows of a block: sheet, row as written, line of the source, column, state,
   /// reason, rule, value (the cell as read, or what filled it) and the cell where it began. `ends`, where
   /// given, takes up where the lines of each row end.
-  void append(std::string& out, const ComputedBlock& block, std::vector<std::size_t>* ends) const;
+  void append(TextBuffer& out, const ComputedBlock& block, std::vector<std::size_t>* ends) const;
 
  private:
   struct NullColumn {
     std::size_t index = 0;
     std::string field;               ///< its symbol
     std::vector<std::size_t> fills;  ///< of its gaps
+    /// By reason: column, state, reason and rule of a null that no rule fills.
+    std::vector<std::string> plain;
   };
-  /// A null of the row at hand.
-  struct Cell {
-    const NullColumn& own;
-    const Column& column;
-    std::size_t row = 0;    ///< in the block
-    std::size_t place = 0;  ///< at which it is written
+  /// The nulls of a column in the rows of a chunk.
+  struct ChunkNulls {
+    const NullColumn* own = nullptr;
+    const Null* nulls = nullptr;
+    const std::string_view* source = nullptr;  ///< a null pointer without
+  };
+  /// What all nulls of a row begin with: sheet, row as written and line; and the row alone.
+  struct RowFields {
+    TextBuffer begin;
+    std::string place;
   };
 
-  void append_null(std::string& out, const ComputedBlock& block, const Cell& cell, Null null) const;
-  void append_origin(std::string& out, Null null, std::size_t row) const;
+  void begin_row(const Table& table, std::size_t row, std::size_t place, RowFields& fields) const;
+  void append_null(TextBuffer& out, const ComputedBlock& block, const ChunkNulls& cells, std::size_t row,
+                   const RowFields& fields) const;
+  void append_origin(TextBuffer& out, Null null, std::size_t row, const RowFields& fields) const;
   /// The rule that filled a gap, or those that did not; the value goes to `value`.
   std::string rule_of(const NullColumn& own, const Table& table, const std::vector<FillResult>& fills,
                       std::size_t row, bool& filled, std::string& value) const;
@@ -47,7 +56,8 @@ class NullsText {
   std::string sheet_field_;
   std::vector<NullColumn> columns_;
   std::map<std::string, const RunSheet*> by_name_;
-  /// By origin: the cell where a null began, but for its row, where the row is that of the null.
+  /// By origin: the cell where a null began, but for its row, where that is the row of the null in this
+  /// sheet.
   std::vector<std::string> began_;
 };
 

@@ -119,6 +119,19 @@ bool may_stay_in_file(const SheetModel& sheet) {
   return sheet.data.size() == 1 && !sheet.data_is_list && !has_typed_cells;
 }
 
+// Whether something must know the rows of sheets before any pass over them: links by row, and conditions for
+// rows that look into other sheets.
+bool needs_known_rows(const Study& study) {
+  return std::any_of(study.sheets.begin(), study.sheets.end(), [](const SheetModel& sheet) {
+    const bool by_row = std::any_of(sheet.links.begin(), sheet.links.end(),
+                                    [](const LinkModel& link) { return link.by_row; });
+    // Standard input can be read only once.
+    const bool from_input = std::any_of(sheet.data.begin(), sheet.data.end(),
+                                        [](const Passage& data) { return data.text() == "-"; });
+    return by_row || from_input || (sheet.keep && !sheet.links.empty());
+  });
+}
+
 // Reads the tables of a sheet; false after a reported error.
 bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& diagnostics) {
   const SheetModel& sheet = *run.model;
@@ -130,7 +143,8 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
     run.delimiter = tables.front().delimiter;
     run.header_line = tables.front().header_line;
     found.set_sheet(sheet.name);
-    run.source = build_table(sheet, tables, prepared.units, prepared.origins, found);
+    const LookedAt look = rows == Rows::left_unseen ? LookedAt::first_rows : LookedAt::all_rows;
+    run.source = build_table(sheet, tables, prepared.units, prepared.origins, look, found);
     if (!run.source.rows_are_plain) return read_sheet(prepared, run, Rows::read, diagnostics);
   }
   diagnostics.append(found);
@@ -179,6 +193,21 @@ FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) co
   return view_of_fit(prepared_.fits, names, name, sheet, own);
 }
 
+bool is_guess(const PreparedStudy& prepared) {
+  return std::any_of(prepared.sheets.begin(), prepared.sheets.end(), [](const auto& sheet) {
+    return sheet->source.left_in_file && sheet->source.left_in_file->guessed;
+  });
+}
+
+int with_first_look(const std::function<std::optional<int>(Rows)>& work) {
+  try {
+    if (const auto code = work(Rows::left_unseen)) return *code;
+  } catch (const LaterRowsDiffer&) {
+    // What was written so far is gone with what held it.
+  }
+  return work(Rows::left_if_long).value_or(0);
+}
+
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
                                                   Rows rows) {
   Inputs inputs;
@@ -214,6 +243,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
                             model.plots,         prepared->units,    model.policy, prepared->origins};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
+  if (rows == Rows::left_unseen && needs_known_rows(model)) rows = Rows::left_if_long;
   for (const SheetModel& sheet : model.sheets) {
     auto run = std::make_unique<RunSheet>();
     run->model = &sheet;

@@ -2,7 +2,9 @@
 // computing.
 #pragma once
 
+#include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 
 #include "engine/study_run.h"
@@ -41,5 +43,13 @@ std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagn
 /// Prepares a study that was put together in memory.
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
                                        Diagnostics& diagnostics, Rows rows = Rows::read);
+
+/// Whether some sheet was only looked at in part: what seems wrong may be right, and the other way round.
+bool is_guess(const PreparedStudy& prepared);
+
+/// Does work that begins with a look at the first rows of long files only. Where it gives nothing, as
+/// something seemed wrong, or later rows are not what the first ones were taken for, it is done once more
+/// with a look at all rows. Gives what the work gives.
+int with_first_look(const std::function<std::optional<int>(Rows)>& work);
 
 }  // namespace opensum

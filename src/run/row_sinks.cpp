@@ -19,7 +19,20 @@ constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
 }  // namespace
 
 WriteText writes_to(int descriptor) {
-  return [descriptor](std::string_view text) { return write_all(descriptor, text); };
+  // What is written is handed on to the disk while more is computed, not all at once when the file takes the
+  // place of an old one.
+  constexpr std::size_t kHandedOn = std::size_t{8} << 20U;
+  return [descriptor, written = std::size_t{0}, begun = std::size_t{0}](std::string_view text) mutable {
+    const int error = write_all(descriptor, text);
+    written += text.size();
+    if (written - begun >= kHandedOn) {
+      // Where the file system cannot do so, nothing is lost.
+      ::sync_file_range(descriptor, static_cast<off64_t>(begun), static_cast<off64_t>(written - begun),
+                        SYNC_FILE_RANGE_WRITE);
+      begun = written;
+    }
+    return error;
+  };
 }
 
 RowFile::~RowFile() {
@@ -31,7 +44,7 @@ void RowFile::write(std::string_view text) {
 }
 
 void RowFile::take(const RowTexts& texts) {
-  if (texts.ends.empty()) return write(texts.text);
+  if (texts.ends.empty()) return write(texts.text.view());
   if (error_ != 0) return;
   if (waiting_ < 0) {
     std::string path = path_ + ".XXXXXX";
@@ -44,7 +57,7 @@ void RowFile::take(const RowTexts& texts) {
   }
   const std::uint64_t before = ends_.empty() ? 0 : ends_.back();
   for (const std::size_t end : texts.ends) ends_.push_back(before + end);
-  error_ = write_all(waiting_, texts.text);
+  error_ = write_all(waiting_, texts.text.view());
 }
 
 void RowFile::finish(const std::vector<std::size_t>& order) {

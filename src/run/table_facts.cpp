@@ -30,14 +30,14 @@ void add_values(const Column& column, ValueFacts& facts) {
   }
 }
 
-Table last_rows_of(const BlockSource& source, const Table& whole) {
+Table last_rows_of(BlockSource& source, const Table& whole) {
   std::vector<std::size_t> rows(std::min(whole.rows, kLongestFooter));
   std::iota(rows.begin(), rows.end(), whole.rows - rows.size());
   return picked_rows(source, whole, rows);
 }
 
 // Gives the first blocks to what tries other forms on the first cells.
-void take_sample(const BlockSource& source, const Table& whole, HintCounts& hints) {
+void take_sample(BlockSource& source, const Table& whole, HintCounts& hints) {
   Block block;
   block.table = whole.without_rows();
   std::vector<bool> texts;
@@ -45,7 +45,7 @@ void take_sample(const BlockSource& source, const Table& whole, HintCounts& hint
   const bool any = std::find(texts.begin(), texts.end(), true) != texts.end();
   bool wants_more = any;
   for (std::size_t part = 0; part < source.count() && wants_more; ++part) {
-    source.read(part, texts, block);
+    source.get(part, texts, block);
     wants_more = hints.sample(block.table);
   }
   hints.end_sample();
@@ -67,6 +67,8 @@ TableFacts table_facts(const RunSheet& sheet, const UnitSystem& units) {
   for (CountedBlock& block : blocks) block.table = whole.without_rows();
   for_each_in_order(
       source->count(), blocks.size(),
+      [&](std::size_t part, std::size_t slot) { source->fetch(part, blocks[slot]); },
+      [&](std::size_t part, std::size_t slot) { source->place(part, blocks[slot]); },
       [&](std::size_t part, std::size_t slot) {
         CountedBlock& block = blocks[slot];
         source->read(part, all, block);
@@ -82,11 +84,12 @@ TableFacts table_facts(const RunSheet& sheet, const UnitSystem& units) {
           add_values(block.table.columns[i], facts.values[i]);
         }
         hints.add(block.hints);
-        source->leave(part);
+        source->leave(part, blocks[slot]);
         const std::size_t done = block.first_row + block.table.rows;
         tell_progress("looking at " + whole.file, done,
                       static_cast<double>(done) / static_cast<double>(whole.rows));
       });
+  source->end_pass();
   facts.hints = reading_hints(whole, hints, last_rows_of(*source, whole), units);
   return facts;
 }

@@ -27,8 +27,13 @@ using Storages = std::vector<std::shared_ptr<const void>>;
 class TableBuilder {
  public:
   TableBuilder(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
-               Origins& origins, Diagnostics& diagnostics)
-      : sheet_(sheet), tables_(tables), units_(units), origins_(origins), diagnostics_(diagnostics) {}
+               Origins& origins, LookedAt look, Diagnostics& diagnostics)
+      : sheet_(sheet),
+        tables_(tables),
+        units_(units),
+        origins_(origins),
+        look_(look),
+        diagnostics_(diagnostics) {}
 
   SheetTable run() {
     stack_rows();
@@ -215,7 +220,7 @@ class TableBuilder {
       left->rules.push_back(rules_for(stacked.heading, column));
       columns.push_back(&column);
     }
-    result_.rows_are_plain = survey_rows(*left, columns);
+    result_.rows_are_plain = survey_rows(*left, columns, look_);
     if (!result_.rows_are_plain) return;
     Table& table = result_.table;
     table.rows = table.source_count = left->rows();
@@ -310,6 +315,7 @@ class TableBuilder {
   const std::vector<RawTable>& tables_;
   const UnitSystem& units_;
   Origins& origins_;
+  LookedAt look_;
   Diagnostics& diagnostics_;
   std::vector<Stacked> stacked_;
   std::set<std::string> reported_formats_;
@@ -338,8 +344,8 @@ void load_rows(SheetTable& sheet) {
 }
 
 SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
-                       Origins& origins, Diagnostics& diagnostics) {
-  return TableBuilder(sheet, tables, units, origins, diagnostics).run();
+                       Origins& origins, LookedAt look, Diagnostics& diagnostics) {
+  return TableBuilder(sheet, tables, units, origins, look, diagnostics).run();
 }
 
 }  // namespace opensum

@@ -7,6 +7,78 @@
 #include "base/progress.h"
 
 namespace opensum {
+
+BlockFinder::BlockFinder(LeftInFile& left) : left_(left), cuts_(left.source->cuts()) {
+  next_.begin = cuts_.front();
+  next_.first_line = left.source->first_line();
+}
+
+void BlockFinder::read(std::size_t part, Part& to) const {
+  to.reading = {};
+  if (left_.source->is_text(cuts_[part], cuts_[part + 1]))
+    to.reading = left_.source->read(cuts_[part], cuts_[part + 1], 0, to.rows);
+}
+
+bool BlockFinder::place(std::size_t part, Part& to) {
+  const std::size_t end = cuts_[part + 1];
+  to.where = next_;
+  if (next_.begin >= end) {
+    // The row before reaches over all of it.
+    to.rows = {};
+    to.rows.columns.resize(left_.rules.size());
+    return true;
+  }
+  if (next_.begin != cuts_[part]) to.reading = left_.source->read(next_.begin, end, 0, to.rows);
+  if (!to.reading.clean) return false;
+  for (std::size_t& line : to.rows.lines) line += next_.first_line;
+  to.where.end = to.reading.end;
+  to.where.rows = to.where.source_rows = to.rows.rows();
+  left_.blocks.push_back(to.where);
+  next_.begin = to.where.end;
+  next_.first_line += to.reading.lines;
+  next_.first_row += to.where.rows;
+  next_.first_source_row = next_.first_row;
+  return true;
+}
+
+double BlockFinder::done() const {
+  return static_cast<double>(next_.begin - cuts_.front()) /
+         static_cast<double>(std::max<std::size_t>(cuts_.back() - cuts_.front(), 1));
+}
+
+void ColumnNotes::add(const ColumnNotes& next) {
+  first.add(next.first);
+  second.add(next.second);
+}
+
+namespace {
+
+// The kind of a column whose cells were read as numbers or as the kind stated.
+Kind kind_by(const CellNotes& first, const CellRules& rules) { return rules.kind.value_or(kind_of(first)); }
+
+// Whether the cells must be read again as the kind that they have.
+bool needs_second_look(const CellNotes& first, const CellRules& rules) {
+  const Kind kind = kind_by(first, rules);
+  if (rules.kind || kind == Kind::number || kind == Kind::text) return false;
+  return first.missing_by_value > 0 || (first.dates != first.known && first.truths != first.known);
+}
+
+}  // namespace
+
+void settle_column(Column& column, CellRules& rules, const ColumnNotes& notes) {
+  column.kind = kind_by(notes.first, rules);
+  CellNotes settled = needs_second_look(notes.first, rules) ? notes.second : notes.first;
+  if (!rules.kind && column.kind != Kind::number) {
+    column.text_because = text_because(column.kind, notes.first);
+    if (!needs_second_look(notes.first, rules)) {
+      settled.unreadable_count = 0;
+      settled.unreadable.clear();
+    }
+  }
+  if (needs_utc(column.kind, settled, rules)) rules.dates_in_utc = true;
+  settle_cells(column, settled, rules);
+}
+
 namespace {
 
 // Goes over the rows of a table and reads the cells of some columns.
@@ -16,35 +88,25 @@ class Survey {
     for (std::size_t i = 0; i < columns.size(); ++i) readers_.emplace_back(left.rules[i], columns[i]->origin);
   }
 
-  bool run() {
+  // Looks at so many parts of the file; false where rows are not plain.
+  bool run(std::size_t parts) {
     std::vector<std::optional<Kind>> kinds(columns_.size(), Kind::number);
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       if (left_.rules[i].kind) kinds[i] = left_.rules[i].kind;
     }
-    std::vector<CellNotes> notes;
-    if (!pass(kinds, true, notes)) return false;
+    std::vector<CellNotes> first(columns_.size());
+    if (!pass(parts, kinds, first)) return false;
     bool again = false;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
-      Column& column = *columns_[i];
-      column.kind = left_.rules[i].kind.value_or(kind_of(notes[i]));
       kinds[i].reset();
-      if (!left_.rules[i].kind && column.kind != Kind::number) {
-        column.text_because = text_because(column.kind, notes[i]);
-        const bool all_read = notes[i].missing_by_value == 0 &&
-                              (notes[i].dates == notes[i].known || notes[i].truths == notes[i].known);
-        if (column.kind != Kind::text && !all_read) kinds[i] = column.kind;
-        again = again || kinds[i];
-        notes[i].unreadable_count = 0;
-        notes[i].unreadable.clear();
-      }
+      if (needs_second_look(first[i], left_.rules[i])) kinds[i] = kind_by(first[i], left_.rules[i]);
+      again = again || kinds[i];
     }
     std::vector<CellNotes> second(columns_.size());
-    if (again && !pass(kinds, false, second)) return false;
+    if (again && !pass(parts, kinds, second)) return false;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       columns_[i]->rows = left_.rows();
-      if (kinds[i]) notes[i] = second[i];
-      if (needs_utc(columns_[i]->kind, notes[i], left_.rules[i])) left_.rules[i].dates_in_utc = true;
-      settle_cells(*columns_[i], notes[i], left_.rules[i]);
+      settle_column(*columns_[i], left_.rules[i], {first[i], second[i]});
     }
     return true;
   }
@@ -52,84 +114,53 @@ class Survey {
  private:
   // What one block came to.
   struct Surveyed {
-    RawRows rows;
-    RowSource::Reading reading;
+    BlockFinder::Part part;
     std::vector<CellNotes> notes;
   };
 
-  // Reads all blocks, and of columns with a kind the cells as that.
-  bool pass(const std::vector<std::optional<Kind>>& kinds, bool find_blocks, std::vector<CellNotes>& notes) {
-    std::vector<CellNotes> all(columns_.size());
+  // Reads blocks, and of columns with a kind the cells as that.
+  bool pass(std::size_t parts, const std::vector<std::optional<Kind>>& kinds, std::vector<CellNotes>& all) {
+    left_.blocks.clear();
+    BlockFinder finder(left_);
     std::vector<Surveyed> slots(2 * threads() + 2);
     bool good = true;
-    cuts_ = left_.source->cuts();
-    next_ = RowBlock();
-    next_.begin = cuts_.front();
-    next_.first_line = left_.source->first_line();
-    if (find_blocks) left_.blocks.clear();
     for_each_in_order(
-        cuts_.size() - 1, slots.size(),
-        [&](std::size_t part, std::size_t slot) { read(cuts_[part], cuts_[part + 1], kinds, slots[slot]); },
-        [&](std::size_t part, std::size_t slot) {
-          if (good) good = take(part, kinds, find_blocks, slots[slot], all);
+        std::min(parts, finder.parts()), slots.size(),
+        [&](std::size_t part, std::size_t slot) { finder.read(part, slots[slot].part); },
+        [&](std::size_t part, std::size_t slot) { good = good && finder.place(part, slots[slot].part); },
+        [&](std::size_t, std::size_t slot) {
+          if (good) read(kinds, slots[slot]);
+        },
+        [&](std::size_t, std::size_t slot) {
+          if (!good) return;
+          const RowBlock& where = slots[slot].part.where;
+          for (std::size_t i = 0; i < columns_.size(); ++i) all[i].add(slots[slot].notes[i]);
+          left_.source->forget(where.begin, where.end);
+          tell_progress("looking through " + left_.name, where.first_row + where.rows, finder.done());
         });
-    notes = std::move(all);
     return good;
   }
 
-  // Reads rows, with their lines counted from 0.
-  void read(std::size_t begin, std::size_t end, const std::vector<std::optional<Kind>>& kinds,
-            Surveyed& to) const {
-    to.reading = {};
-    if (!left_.source->is_text(begin, end)) return;
-    to.reading = left_.source->read(begin, end, 0, to.rows);
-    if (!to.reading.clean) return;
-    to.notes.assign(columns_.size(), {});
+  void read(const std::vector<std::optional<Kind>>& kinds, Surveyed& block) const {
+    block.notes.assign(columns_.size(), {});
+    const RawRows& rows = block.part.rows;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       if (kinds[i])
-        to.notes[i] = readers_[i].read(*kinds[i], to.rows.columns[i], to.rows.lines, 0, nullptr, nullptr);
+        block.notes[i] = readers_[i].read(*kinds[i], rows.columns[i], rows.lines, block.part.where.first_row,
+                                          nullptr, nullptr);
     }
-  }
-
-  // Appends a block. It may have been begun inside a row that reaches over more lines.
-  bool take(std::size_t part, const std::vector<std::optional<Kind>>& kinds, bool find_blocks,
-            Surveyed& block, std::vector<CellNotes>& all) {
-    const std::size_t end = cuts_[part + 1];
-    if (next_.begin >= end) return true;
-    if (next_.begin != cuts_[part]) read(next_.begin, end, kinds, block);
-    if (!block.reading.clean) return false;
-    next_.end = block.reading.end;
-    next_.rows = next_.source_rows = block.rows.rows();
-    for (std::size_t i = 0; i < columns_.size(); ++i) {
-      for (UnreadableCell& cell : block.notes[i].unreadable) {
-        cell.row += next_.first_row;
-        cell.line += next_.first_line;
-      }
-      for (auto* cell : {&block.notes[i].of_dates.with_offset, &block.notes[i].of_dates.without_offset}) {
-        if (*cell) (*cell)->line += next_.first_line;
-      }
-      if (block.notes[i].first_code) block.notes[i].first_code->line += next_.first_line;
-      if (block.notes[i].first_uncertain) block.notes[i].first_uncertain->line += next_.first_line;
-      all[i].add(block.notes[i]);
-    }
-    if (find_blocks) left_.blocks.push_back(next_);
-    left_.source->forget(next_.begin, next_.end);
-    const std::size_t done = next_.end - cuts_.front();
-    tell_progress("looking through " + left_.name, next_.first_row + next_.rows,
-                  static_cast<double>(done) / static_cast<double>(cuts_.back() - cuts_.front()));
-    next_.begin = next_.end;
-    next_.first_line += block.reading.lines;
-    next_.first_row += next_.rows;
-    next_.first_source_row = next_.first_row;
-    return true;
   }
 
   LeftInFile& left_;
   const std::vector<Column*>& columns_;
   std::vector<CellReader> readers_;
-  std::vector<std::size_t> cuts_;
-  RowBlock next_;
 };
+
+// Whether there is anything to be said of a column that all of its cells must be looked at for.
+bool leaves_doubt(const Column& column) {
+  return column.unreadable_count > 0 || column.uncertain_cells > 0 || column.in_utc ||
+         !column.mixed_clocks.empty() || !column.text_because.empty();
+}
 
 }  // namespace
 
@@ -145,8 +176,17 @@ void LeftInFile::keep(std::vector<bool> wanted) {
   }
 }
 
-bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns) {
-  return Survey(left, columns).run();
+bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns, LookedAt look) {
+  // So much shows what most columns are, and is still in the cache of the file when the work begins.
+  constexpr std::size_t kFirstParts = 2;
+  if (look == LookedAt::first_rows && left.source->cuts().size() > kFirstParts + 2) {
+    if (!Survey(left, columns).run(kFirstParts)) return false;
+    left.blocks.clear();
+    left.guessed =
+        std::none_of(columns.begin(), columns.end(), [](const Column* c) { return leaves_doubt(*c); });
+    if (left.guessed) return true;
+  }
+  return Survey(left, columns).run(SIZE_MAX);
 }
 
 void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows) {

@@ -39,6 +39,9 @@ struct Chunk {
   std::vector<Null> nulls;
   /// Measured columns: each cell's bytes in the source.
   std::vector<std::string_view> source;
+  /// These bytes stand in a line of the source side by side with those of the columns beside it, and are
+  /// written just so: nothing is quoted, no blanks are around them, nulls are empty.
+  bool verbatim = false;
   /// Keeps computed texts alive.
   std::shared_ptr<const MadeTexts> made;
 

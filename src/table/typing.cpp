@@ -72,6 +72,7 @@ Reason read_limit(std::string_view cell, const NumberStyle& style, double& limit
 }
 
 std::optional<bool> read_truth(std::string_view cell) {
+  if (cell.size() != 4 && cell.size() != 5) return std::nullopt;
   const auto is = [&](std::string_view word) {
     return std::equal(cell.begin(), cell.end(), word.begin(), word.end(),
                       [](char a, char b) { return std::tolower(static_cast<unsigned char>(a)) == b; });
@@ -101,10 +102,35 @@ Reason read_other_form(std::string_view cell, std::size_t line, const CellRules&
   return Reason::none;
 }
 
+bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
+
+// Whether a cell is no number for sure: it begins with a letter, which no sign of the style is.
+bool begins_like_word(std::string_view cell, const NumberStyle& style) {
+  return !cell.empty() && is_letter(cell[0]) && cell[0] != style.decimal && !style.group.starts_with(cell[0]);
+}
+
+// Counts a known cell that is no number by what else it may be.
+void count_other(std::string_view cell, std::size_t line, const CellRules& rules, CellNotes& notes) {
+  // Dates begin with a digit or a sign, unless a format says otherwise.
+  const bool may_be_date = rules.date_format || !is_letter(cell[0]);
+  const auto date = may_be_date ? read_any_date(cell, rules) : std::nullopt;
+  if (date) {
+    ++notes.dates;
+    notes.of_dates.add(*date, cell, line);
+  } else if (read_truth(cell)) {
+    ++notes.truths;
+  }
+}
+
 // One cell as a number: the reason it is null otherwise. Known cells are counted by what they are.
 Reason read_as_number(std::string_view cell, std::size_t line, const MissingTokens& missing,
                       const CellRules& rules, double& value, CellNotes& notes) {
   if (missing.matches(cell, Kind::number)) return Reason::missing;
+  if (begins_like_word(cell, rules.style)) {
+    ++notes.known;
+    if (!rules.kind) count_other(cell, line, rules, notes);
+    return Reason::unreadable;
+  }
   if (rules.second > 0) {
     if (const auto duration = read_duration(cell)) {
       value = *duration * rules.second;
@@ -130,13 +156,8 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
     ++notes.numbers;
     if (!notes.first_code && looks_like_code(cell))
       notes.first_code = UnreadableCell{0, line, std::string(cell), {}};
-  } else if (!rules.kind) {
-    if (const auto date = read_any_date(cell, rules)) {
-      ++notes.dates;
-      notes.of_dates.add(*date, cell, line);
-    } else if (read_truth(cell)) {
-      ++notes.truths;
-    }
+  } else if (!rules.kind && !cell.empty()) {
+    count_other(cell, line, rules, notes);
   }
   return reason;
 }
@@ -186,6 +207,7 @@ void CellReader::keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made
   chunk.texts = chunk.source;
   chunk.made = made;
   for (std::string_view& text : chunk.texts) {
+    chunk.verbatim = chunk.verbatim && (text.empty() || (text.front() > ' ' && text.back() > ' '));
     if (is_ascii(text)) continue;
     std::string normal = normalised(text);
     if (normal == text) continue;
@@ -204,6 +226,7 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
     chunk->texts.clear();
     chunk->numbers.clear();
     chunk->nulls.clear();
+    chunk->verbatim = true;
     if (kind == Kind::text) {
       keep_texts(*chunk, made);
     } else {
@@ -225,6 +248,7 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
       }
     }
     const std::string_view cell = trimmed(cells[i]);
+    if (chunk != nullptr && cell.size() != cells[i].size()) chunk->verbatim = false;
     double& value = chunk == nullptr || kind == Kind::text ? unused : chunk->numbers[i];
     const Reason reason =
         kind == Kind::number
@@ -234,6 +258,7 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
     if (chunk != nullptr) {
       if (chunk->nulls.empty()) chunk->nulls.resize(size);
       chunk->nulls[i] = Null(reason, origin_);
+      if (!cell.empty()) chunk->verbatim = false;
     }
     if (reason != Reason::unreadable && reason != Reason::overflow) continue;
     ++notes.unreadable_count;
