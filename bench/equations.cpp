@@ -12,7 +12,7 @@
 #include <vector>
 
 #include "base/parallel.h"
-#include "compute/evaluator.h"
+#include "compute/whole_column.h"
 #include "run/prepare.h"
 
 namespace {
@@ -103,13 +103,16 @@ bool compare(const std::string& folder, const Case& one, const std::vector<std::
     if (i < values.size()) fill(column, values[i]);
     columns.push_back(&column);
   }
-  opensum::Evaluator evaluator(sheet.plan.derived.front().program, 1);
+  const opensum::Program& program = sheet.plan.derived.front().program;
+  opensum::EvaluationNotes notes;
+  const opensum::WholeColumns whole{
+      columns, kRows, 1, prepared->origins, std::make_shared<opensum::MadeTexts>(), notes};
   std::vector<Chunk> ours;
   std::vector<double> theirs;
   std::vector<double> own_times;
   std::vector<double> other_times;
   for (int turn = 0; turn < kTurns; ++turn) {
-    own_times.push_back(seconds_of([&] { ours = evaluator.run_column(columns, kRows, prepared->origins); }));
+    own_times.push_back(seconds_of([&] { ours = opensum::evaluate_column(program, whole); }));
     other_times.push_back(seconds_of([&] {
       theirs = std::vector<double>(kRows);
       one.loop(values, theirs);

@@ -14,6 +14,7 @@
 #include "files/table_writer.h"
 #include "run/compute.h"
 #include "run/nulls.h"
+#include "run/prepare.h"
 #include "run/row_sinks.h"
 #include "run/write.h"
 #include "table/number_text.h"

@@ -7,6 +7,8 @@
 #include "cli/command.h"
 #include "message/nearest.h"
 #include "run/compute.h"
+#include "run/explained_columns.h"
+#include "run/prepare.h"
 
 namespace opensum {
 namespace {
@@ -75,13 +77,15 @@ std::optional<int> explain(const ExplainOptions& options, Rows rows, Streams& st
     if (prepared && is_guess(*prepared)) return std::nullopt;
     return report(diagnostics, streams);
   }
-  compute(*prepared, wishes_for_all(*prepared), diagnostics);
-  if (diagnostics.has_errors()) return report(diagnostics, streams);
   // Warnings of the study are the business of run and check.
   Diagnostics own;
   std::size_t column = 0;
   const RunSheet* sheet = find_target(*prepared, options.target, column, own);
   if (sheet == nullptr) return report(own, streams);
+  std::size_t number = 0;
+  while (prepared->sheets[number].get() != sheet) ++number;
+  compute(*prepared, wishes_of_explanation(*prepared, number, column), diagnostics);
+  if (diagnostics.has_errors()) return report(diagnostics, streams);
   const auto row = find_row(*sheet, options, own);
   if (const int code = report(own, streams)) return code;
   streams.out << (row ? explain_cell(*prepared, *sheet, column, *row)

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "message/diagnostic.h"
-#include "study/model.h"
+#include "model/study.h"
 
 namespace CLI {
 class App;

@@ -5,6 +5,7 @@
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "run/compute.h"
+#include "run/prepare.h"
 #include "run/write.h"
 
 namespace opensum {

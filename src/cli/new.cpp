@@ -7,6 +7,7 @@
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "files/output.h"
+#include "run/prepare.h"
 #include "run/starter.h"
 #include "table/header.h"
 

@@ -14,6 +14,7 @@
 #include "report/summary.h"
 #include "run/compute.h"
 #include "run/figures.h"
+#include "run/prepare.h"
 #include "run/write.h"
 
 namespace opensum {

@@ -6,6 +6,7 @@
 #include "cli/command.h"
 #include "report/summary.h"
 #include "run/compute.h"
+#include "run/prepare.h"
 #include "run/write.h"
 
 namespace opensum {

@@ -3,7 +3,6 @@
 
 #include <algorithm>
 
-#include "base/parallel.h"
 #include "compute/kernels.h"
 
 namespace opensum {
@@ -84,38 +83,15 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
 }
 
 std::size_t Evaluator::left_out() const {
-  std::size_t sum = left_out_elsewhere_;
+  std::size_t sum = 0;
   for (const Register& r : registers_) sum += r.left_out;
   return sum;
 }
 
 std::size_t Evaluator::rows_left_out() const {
-  std::size_t sum = rows_left_out_elsewhere_;
+  std::size_t sum = 0;
   for (const Register& r : registers_) sum += r.rows_left_out;
   return sum;
-}
-
-std::vector<Chunk> Evaluator::run_column(const std::vector<const Column*>& columns, std::size_t rows,
-                                         Origins& origins, const StudyColumns* study) {
-  std::vector<std::vector<Chunk>> reduced;
-  const WholeColumns whole{columns, rows, own_, origins, made_, notes_, study};
-  for (const Stage& stage : program_.stages) reduced.push_back(whole_column(stage, whole));
-  const std::size_t parts = (rows + kChunkRows - 1) / kChunkRows;
-  std::vector<Chunk> chunks(parts);
-  // Registers and made texts are each thread's own.
-  std::vector<std::unique_ptr<Evaluator>> others(std::min(threads(), parts));
-  for_each_part_by(parts, [&](std::size_t thread, std::size_t part) {
-    if (thread > 0 && !others[thread]) others[thread] = std::make_unique<Evaluator>(program_, own_);
-    Evaluator& evaluator = thread > 0 ? *others[thread] : *this;
-    chunks[part] =
-        evaluator.run_chunk(columns, reduced, part, std::min(kChunkRows, rows - part * kChunkRows));
-  });
-  for (const auto& other : others) {
-    if (!other) continue;
-    left_out_elsewhere_ += other->left_out();
-    rows_left_out_elsewhere_ += other->rows_left_out();
-  }
-  return chunks;
 }
 
 std::vector<Chunk> Evaluator::run_rows(const std::vector<const Column*>& columns,

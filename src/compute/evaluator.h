@@ -5,7 +5,6 @@
 #include <vector>
 
 #include "compute/batch.h"
-#include "compute/column_reductions.h"
 #include "equation/program.h"
 #include "table/column.h"
 
@@ -25,37 +24,26 @@ class Evaluator {
   /// For programs without stages.
   Chunk run(std::span<const Chunk* const> inputs, std::size_t rows);
 
-  /// The whole column. `columns` are those of the scope, `rows` their length.
-  /// Functions of whole columns are computed first; `origins` takes up the cells from which their nulls come.
-  /// `study` is needed by reductions over other sheets.
-  std::vector<Chunk> run_column(const std::vector<const Column*>& columns, std::size_t rows, Origins& origins,
-                                const StudyColumns* study = nullptr);
+  /// The rows of the chunk at `index` of columns, which are those of the scope. `stages` has the values of
+  /// the functions of whole columns, in the same chunks.
+  Chunk run_chunk(const std::vector<const Column*>& columns, const std::vector<std::vector<Chunk>>& stages,
+                  std::size_t index, std::size_t rows);
 
-  /// The same for `rows` rows where functions of whole columns are computed already: `stages` has their
-  /// values.
+  /// The same for all chunks of `rows` rows.
   std::vector<Chunk> run_rows(const std::vector<const Column*>& columns,
                               const std::vector<std::vector<Chunk>>& stages, std::size_t rows);
 
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;
   std::size_t rows_left_out() const;
-  /// What functions of whole columns met.
-  const EvaluationNotes& notes() const { return notes_; }
 
  private:
-  /// The rows of one chunk of whole columns, whose stages are computed.
-  Chunk run_chunk(const std::vector<const Column*>& columns, const std::vector<std::vector<Chunk>>& stages,
-                  std::size_t index, std::size_t rows);
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
 
   const Program& program_;
   OriginId own_;
   /// The chunks of each stage that belong to the rows at hand.
   std::vector<const Chunk*> stages_;
-  EvaluationNotes notes_;
-  /// By those that worked for this one on other threads.
-  std::size_t left_out_elsewhere_ = 0;
-  std::size_t rows_left_out_elsewhere_ = 0;
   std::shared_ptr<MadeTexts> made_;
   std::vector<Register> registers_;
   std::vector<std::vector<double>> numbers_;

@@ -1,8 +1,6 @@
 // Filling the gaps of a measured column by rules.
 #include "compute/fills.h"
 
-#include "compute/evaluator.h"
-
 namespace opensum {
 namespace {
 
@@ -19,23 +17,6 @@ void take(Chunk& filled, const Chunk& from, std::size_t i, bool text) {
 }
 
 }  // namespace
-
-std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Program>& rules,
-                                    const std::vector<const Column*>& columns, Column& filled,
-                                    Origins& origins, EvaluationNotes& notes, const StudyColumns* study) {
-  const auto made = std::make_shared<MadeTexts>();
-  std::vector<std::vector<Chunk>> results;
-  for (const Program& rule : rules) {
-    Evaluator evaluator(rule, filled.origin, made);
-    results.push_back(evaluator.run_column(columns, measured.rows, origins, study));
-    const EvaluationNotes& met = evaluator.notes();
-    notes.tallies.insert(notes.tallies.end(), met.tallies.begin(), met.tallies.end());
-    notes.order_faults.insert(notes.order_faults.end(), met.order_faults.begin(), met.order_faults.end());
-  }
-  std::vector<FilledCell> cells = fill_gaps(measured, results, filled);
-  for (Chunk& chunk : filled.chunks) chunk.made = made;
-  return cells;
-}
 
 std::vector<FilledCell> fill_gaps(const Column& measured, const std::vector<std::vector<Chunk>>& rules,
                                   Column& filled) {

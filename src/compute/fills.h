@@ -3,8 +3,6 @@
 
 #include <vector>
 
-#include "compute/column_reductions.h"
-#include "equation/program.h"
 #include "table/column.h"
 
 namespace opensum {
@@ -16,14 +14,8 @@ struct FilledCell {
   Null left;      ///< where none did: why the last rule gave no value
 };
 
-/// Gives `filled` the values of `measured`, and in its gaps that of the first rule that has one. A gap that
-/// no rule closes keeps its own null. Rules see columns as measured; `notes` takes up what they met.
-std::vector<FilledCell> fill_column(const Column& measured, const std::vector<Program>& rules,
-                                    const std::vector<const Column*>& columns, Column& filled,
-                                    Origins& origins, EvaluationNotes& notes,
-                                    const StudyColumns* study = nullptr);
-
-/// The same by the values that the rules gave.
+/// Gives `filled` the values of `measured`, and in its gaps that of the first rule that has one; `rules` are
+/// their values. A gap that no rule closes keeps its own null.
 std::vector<FilledCell> fill_gaps(const Column& measured, const std::vector<std::vector<Chunk>>& rules,
                                   Column& filled);
 

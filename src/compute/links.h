@@ -5,18 +5,10 @@
 #include <memory>
 #include <vector>
 
+#include "compute/link_how.h"
 #include "table/column.h"
 
 namespace opensum {
-
-enum class LinkHow : std::uint8_t {
-  row,          ///< source row 1 with source row 1
-  equal,        ///< by equal keys
-  nearest,      ///< equal keys but for the last, which is nearest
-  previous,     ///< … the greatest that is not above
-  interpolate,  ///< … on the straight line between the two around
-  taken,        ///< the row from which the row here is taken over
-};
 
 /// A pair of keys: a column here and a column there, whose numbers are converted to the unit here.
 struct LinkKey {

@@ -7,8 +7,8 @@
 #include <string>
 #include <vector>
 
-#include "compute/column_reductions.h"
 #include "compute/statistics.h"
+#include "compute/whole_columns.h"
 
 namespace opensum {
 

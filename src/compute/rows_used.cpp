@@ -4,15 +4,8 @@
 #include <algorithm>
 #include <functional>
 
-#include "compute/evaluator.h"
-
 namespace opensum {
 namespace {
-
-std::vector<Chunk> evaluated(const Program& program, const WholeColumns& whole) {
-  return Evaluator(program, whole.own, whole.made)
-      .run_column(whole.columns, whole.rows, whole.origins, whole.study);
-}
 
 Null null_at(const std::vector<Chunk>& chunks, std::size_t row) {
   return chunks[row / kChunkRows].null_at(row % kChunkRows);
@@ -110,14 +103,14 @@ RowsUsed rows_used(const Stage& stage, std::size_t row, const WholeColumns& whol
   RowsUsed used;
   // A curve is fitted to rows of its own.
   if (stage.curve) return used;
-  used.values = evaluated(stage.value, whole);
+  used.values = evaluate_column(stage.value, whole);
   const bool in_groups = stage.over && stage.over->groups_of;
   const Grouping grouping =
       in_groups ? whole.study->groups_of(*stage.over->groups_of) : group_rows(stage.keys, whole);
   std::vector<Chunk> where;
-  if (!stage.where.empty()) where = evaluated(stage.where.front(), whole);
+  if (!stage.where.empty()) where = evaluate_column(stage.where.front(), whole);
   std::vector<Chunk> beside;
-  if (!stage.beside.empty()) beside = evaluated(stage.beside.front(), whole);
+  if (!stage.beside.empty()) beside = evaluate_column(stage.beside.front(), whole);
   const auto is_null = [&](std::size_t other) {
     return null_at(used.values, other) || (!beside.empty() && null_at(beside, other));
   };

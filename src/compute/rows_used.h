@@ -3,7 +3,7 @@
 
 #include <vector>
 
-#include "compute/column_reductions.h"
+#include "compute/whole_column.h"
 #include "equation/program.h"
 
 namespace opensum {

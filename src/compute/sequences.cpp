@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 #include <optional>
 
 #include "compute/statistics.h"
@@ -370,6 +371,11 @@ std::vector<Chunk> sequence_values(const Stage& stage, const std::vector<Chunk>&
   std::vector<std::vector<std::size_t>> rows(grouping.groups);
   for (std::size_t row = 0; row < grouping.group_of_row.size(); ++row)
     rows[grouping.group_of_row[row]].push_back(row);
+  if (grouping.group_of_row.empty() && !values.empty()) {
+    const Chunk& last = values.back();
+    rows.front().resize((values.size() - 1) * kChunkRows + std::max(last.numbers.size(), last.texts.size()));
+    std::iota(rows.front().begin(), rows.front().end(), std::size_t{0});
+  }
   std::vector<Chunk> results(values.size());
   for (std::size_t i = 0; i < results.size(); ++i) {
     const std::size_t size = std::max(values[i].numbers.size(), values[i].texts.size());

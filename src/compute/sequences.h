@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "compute/column_reductions.h"
+#include "compute/whole_columns.h"
 
 namespace opensum {
 
@@ -15,7 +15,8 @@ struct SequenceNotes {
   RowList order_fault;                     ///< rows in which `along` does not increase
 };
 
-/// The value of a sequence function in every row. Rows follow one another within their group. `along` are the
+/// The value of a sequence function in every row. Rows follow one another within their group; all are one
+/// where `grouping` has no rows. `along` are the
 /// values of `along:`, none for functions without. Where there is no neighbour the null has the reason
 /// no_neighbour and begins in `own`; a null taken from another row keeps that row, which `origins` takes up.
 /// Texts look into those of the values.

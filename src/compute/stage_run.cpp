@@ -52,8 +52,6 @@ void StageRun::finish(Origins& origins) {
   if (has_groups()) {
     grouping.groups = groups_.count();
     grouping.group_of_row = std::move(groups_of_rows_);
-  } else {
-    grouping.group_of_row.assign(numbers_->rows(), 0);
   }
   SequenceNotes notes;
   sequence_ = sequence_values(stage_, numbers_->chunks(), along_->chunks(), grouping, own_, origins, notes);

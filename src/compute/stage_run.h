@@ -5,10 +5,10 @@
 #include <memory>
 #include <vector>
 
-#include "compute/column_reductions.h"
 #include "compute/grouping.h"
 #include "compute/reduction.h"
 #include "compute/row_store.h"
+#include "compute/whole_columns.h"
 
 namespace opensum {
 

@@ -5,8 +5,8 @@
 #include <memory>
 #include <vector>
 
-#include "study/survey.h"
 #include "table/column.h"
+#include "table/survey.h"
 #include "table/typing.h"
 
 namespace opensum {

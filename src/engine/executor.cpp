@@ -7,6 +7,7 @@
 
 #include "compute/sorting.h"
 #include "engine/fits.h"
+#include "engine/pass.h"
 #include "engine/taken_rows.h"
 #include "table/cell_text.h"
 

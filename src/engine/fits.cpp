@@ -7,6 +7,7 @@
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 
+#include "compute/whole_column.h"
 #include "table/cell_text.h"
 #include "table/number_text.h"
 

@@ -5,7 +5,7 @@
 
 #include "compute/links.h"
 #include "equation/parser.h"
-#include "study/link_keys.h"
+#include "plan/link_keys.h"
 
 namespace opensum {
 namespace {

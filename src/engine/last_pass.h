@@ -6,23 +6,10 @@
 #include <string>
 #include <vector>
 
-#include "engine/pass.h"
+#include "engine/pass_work.h"
+#include "message/diagnostic.h"
 
 namespace opensum {
-
-/// A block of a pass, with what it gives to those who take it up in order.
-struct PassBlock : ComputedBlock {
-  std::vector<StageRows> stages;
-  std::vector<std::vector<bool>> conditions;
-  // Of a last pass.
-  std::vector<NullCounts> null_counts;
-  std::vector<ClaimResult> claims;
-  /// By derived column: rows that the study takes for errors.
-  std::vector<QuotedRows> divided_by_zero;
-  std::vector<QuotedRows> out_of_domain;
-  std::vector<InnerFaults> curve_faults;  ///< in step with the functions that a curve gives
-  std::vector<RowTexts> texts;            ///< by sink
-};
 
 class LastPass {
  public:

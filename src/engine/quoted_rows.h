@@ -5,9 +5,9 @@
 #include <string>
 #include <vector>
 
-#include "compute/column_reductions.h"
+#include "compute/whole_columns.h"
 #include "message/diagnostic.h"
-#include "study/plan.h"
+#include "plan/plan.h"
 
 namespace opensum {
 

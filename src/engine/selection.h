@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "engine/blocks.h"
-#include "study/plan.h"
+#include "plan/plan.h"
 
 namespace opensum {
 

@@ -8,14 +8,14 @@
 #include <string>
 #include <vector>
 
-#include "compute/column_reductions.h"
 #include "compute/fills.h"
 #include "compute/links.h"
 #include "compute/row_store.h"
+#include "compute/whole_columns.h"
 #include "engine/quoted_rows.h"
 #include "engine/selection.h"
-#include "study/model.h"
-#include "study/plan.h"
+#include "model/study.h"
+#include "plan/plan.h"
 
 namespace opensum {
 

@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "compute/gather.h"
+#include "compute/whole_column.h"
 
 namespace opensum {
 namespace {

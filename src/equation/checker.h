@@ -3,21 +3,13 @@
 #pragma once
 
 #include "equation/checked.h"
+#include "equation/null_policy.h"
 #include "equation/scope.h"
 #include "equation/tree.h"
 #include "message/diagnostic.h"
 #include "units/unit_system.h"
 
 namespace opensum {
-
-/// What a study says about nulls.
-struct NullPolicy {
-  bool row_skips = false;
-  bool column_skips = true;
-  bool sequence_skips = false;
-  bool divide_by_zero_is_error = false;
-  bool domain_is_error = false;
-};
 
 /// Where an expression stands, which decides on what it can see.
 enum class Standing : std::uint8_t {

@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "message/diagnostic.h"
-#include "study/model.h"
+#include "model/study.h"
 #include "table/raw_table.h"
 
 namespace opensum {

@@ -5,7 +5,7 @@
 
 #include "files/toml_text.h"
 #include "message/diagnostic.h"
-#include "study/plot_model.h"
+#include "model/plot_model.h"
 
 namespace opensum {
 

@@ -12,7 +12,7 @@
 #include "files/plot_reader.h"
 #include "files/toml_text.h"
 #include "message/nearest.h"
-#include "study/definitions.h"
+#include "plan/definitions.h"
 #include "table/header.h"
 
 namespace opensum {

@@ -5,7 +5,7 @@
 
 #include "files/text_file.h"
 #include "message/diagnostic.h"
-#include "study/model.h"
+#include "model/study.h"
 
 namespace opensum {
 

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "equation/checker.h"
-#include "study/plan.h"
+#include "plan/plan.h"
 #include "table/column.h"
 
 namespace opensum {

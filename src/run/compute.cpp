@@ -41,16 +41,6 @@ std::vector<Held> all_written(const RunSheet& sheet) {
   return held;
 }
 
-std::vector<LastWishes> wishes_for_all(const PreparedStudy& prepared) {
-  std::vector<LastWishes> wishes(prepared.sheets.size());
-  for (std::size_t i = 0; i < wishes.size(); ++i) {
-    wishes[i].held.assign(prepared.sheets[i]->table().columns.size(), Held::with_source);
-    wishes[i].lines = true;
-    wishes[i].row_maps = true;
-  }
-  return wishes;
-}
-
 void compute(PreparedStudy& prepared, const std::vector<LastWishes>& wishes, Diagnostics& diagnostics) {
   Executor executor(prepared, diagnostics);
   executor.prepare();

@@ -3,7 +3,7 @@
 
 #include "engine/executor.h"
 #include "message/diagnostic.h"
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 
@@ -12,9 +12,6 @@ std::vector<LastWishes> wishes_of_figures(PreparedStudy& prepared);
 
 /// All columns of a sheet as they are written.
 std::vector<Held> all_written(const RunSheet& sheet);
-
-/// Everything of all sheets: columns, lines, rows of links, gaps that were filled.
-std::vector<LastWishes> wishes_for_all(const PreparedStudy& prepared);
 
 /// Computes all sheets and fits. What is wished for is held in their tables afterwards; it goes by sheet.
 void compute(PreparedStudy& prepared, const std::vector<LastWishes>& wishes, Diagnostics& diagnostics);

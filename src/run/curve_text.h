@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 

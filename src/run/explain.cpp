@@ -8,7 +8,6 @@
 #include <set>
 
 #include "base/unicode.h"
-#include "compute/evaluator.h"
 #include "compute/rows_used.h"
 #include "run/substitute.h"
 #include "table/cell_text.h"

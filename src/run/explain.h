@@ -4,7 +4,7 @@
 
 #include <string>
 
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 

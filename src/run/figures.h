@@ -7,7 +7,7 @@
 
 #include "figure/marks.h"
 #include "message/diagnostic.h"
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 

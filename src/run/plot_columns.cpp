@@ -7,8 +7,8 @@
 #include <cmath>
 
 #include "message/nearest.h"
-#include "study/quantity.h"
-#include "study/uncertainty_column.h"
+#include "plan/quantity.h"
+#include "plan/uncertainty_column.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 

@@ -6,7 +6,7 @@
 
 #include "figure/chart.h"
 #include "message/diagnostic.h"
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 

@@ -10,10 +10,11 @@
 #include <limits>
 #include <map>
 
-#include "compute/column_reductions.h"
+#include "compute/whole_column.h"
+#include "compute/whole_columns.h"
 #include "figure/sampling.h"
+#include "plan/fit_plan.h"
 #include "run/curve_text.h"
-#include "study/fit_plan.h"
 #include "table/cell_text.h"
 
 namespace opensum {

@@ -7,12 +7,12 @@
 #include "engine/keep_links.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
+#include "plan/file_names.h"
+#include "plan/fit_plan.h"
+#include "plan/sheet_planner.h"
 #include "run/figures.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
-#include "study/file_names.h"
-#include "study/fit_plan.h"
-#include "study/sheet_planner.h"
 
 namespace opensum {
 namespace {
@@ -152,46 +152,6 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
 }
 
 }  // namespace
-
-int PlannedOthers::linked(const Node& member, const Passage& /*passage*/, Diagnostics& /*diagnostics*/) {
-  for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
-    const std::string& name = sheet_.plan.scope.columns[borrowed.index].symbol;
-    if (name == member.owner + "." + member.text) return static_cast<int>(borrowed.index);
-  }
-  return -1;
-}
-
-std::optional<OtherScope> PlannedOthers::scope_of(const std::string& sheet) const {
-  for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
-    if (prepared_.sheets[i]->model->name == sheet)
-      return OtherScope{&prepared_.sheets[i]->plan.scope, {i, std::nullopt}};
-  }
-  return std::nullopt;
-}
-
-bool PlannedOthers::has_link(const std::string& name) const {
-  return std::any_of(sheet_.plan.links.begin(), sheet_.plan.links.end(),
-                     [&](const LinkPlan& link) { return link.name == name; });
-}
-
-std::optional<OtherScope> PlannedOthers::grouped() const {
-  if (!sheet_.plan.grouped) return std::nullopt;
-  const auto source = static_cast<std::size_t>(sheet_.plan.source);
-  const auto own = std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
-                                [&](const auto& sheet) { return sheet.get() == &sheet_; });
-  return OtherScope{&prepared_.sheets[source]->plan.scope,
-                    {source, static_cast<std::size_t>(own - prepared_.sheets.begin())}};
-}
-
-FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) const {
-  std::vector<std::string> names;
-  std::size_t own = 0;
-  for (const auto& other : prepared_.sheets) {
-    if (other.get() == &sheet_) own = names.size();
-    names.push_back(other->model->name);
-  }
-  return view_of_fit(prepared_.fits, names, name, sheet, own);
-}
 
 bool is_guess(const PreparedStudy& prepared) {
   return std::any_of(prepared.sheets.begin(), prepared.sheets.end(), [](const auto& sheet) {

@@ -7,7 +7,7 @@
 #include "files/csv_reader.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
-#include "study/model.h"
+#include "model/study.h"
 #include "table/raw_table.h"
 
 namespace opensum {

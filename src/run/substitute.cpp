@@ -5,7 +5,7 @@
 
 #include <algorithm>
 
-#include "compute/evaluator.h"
+#include "compute/whole_column.h"
 #include "equation/functions.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
@@ -150,8 +150,10 @@ NodePtr Substitution::call_value(const Node& node) {
   result.unit = tree->type.unit;
   result.measured = false;
   result.rows = table_.rows;
-  result.chunks = Evaluator(program, origins_.add(context_.scope.sheet, node.text))
-                      .run_column(columns, table_.rows, origins_, study_);
+  EvaluationNotes notes;
+  result.chunks =
+      evaluate_column(program, {columns, table_.rows, origins_.add(context_.scope.sheet, node.text), origins_,
+                                std::make_shared<MadeTexts>(), notes, study_});
   NodePtr value = value_node(result, row_);
   if (!program.stages.empty()) {
     const Checked& whole = whole_part(*tree);

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "compute/column_reductions.h"
+#include "compute/whole_columns.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
 #include "equation/program.h"

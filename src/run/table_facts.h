@@ -4,8 +4,8 @@
 #include <vector>
 
 #include "compute/statistics.h"
-#include "run/prepare.h"
-#include "study/reading_hints.h"
+#include "run/prepared_study.h"
+#include "table/reading_hints.h"
 
 namespace opensum {
 

@@ -14,12 +14,12 @@
 #include "equation/tree.h"
 #include "files/csv_writer.h"
 #include "files/output.h"
+#include "plan/file_names.h"
 #include "run/compute.h"
 #include "run/figures.h"
 #include "run/nulls.h"
 #include "run/report.h"
 #include "run/row_sinks.h"
-#include "study/file_names.h"
 
 namespace opensum {
 namespace {

@@ -5,7 +5,7 @@
 #include "files/table_writer.h"
 #include "message/diagnostic.h"
 #include "report/summary.h"
-#include "run/prepare.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 

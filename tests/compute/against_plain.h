@@ -12,7 +12,7 @@
 #include <vector>
 
 #include "compute/columns_in_scope.h"
-#include "compute/evaluator.h"
+#include "compute/whole_column.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
 #include "reference/plain_evaluator.h"
@@ -69,7 +69,9 @@ class Bench {
     const CheckedPtr checked = check_expression(*tree, passage, {scope_, units_, policy_}, diagnostics);
     if (!checked) return false;
     const Program program = compile(*checked);
-    const std::vector<Chunk> chunks = Evaluator(program, own_).run_column(pointers_, rows_, origins_);
+    EvaluationNotes notes;
+    const std::vector<Chunk> chunks =
+        evaluate_column(program, {pointers_, rows_, own_, origins_, std::make_shared<MadeTexts>(), notes});
     for (std::size_t row = 0; row < rows_; ++row) {
       const reference::Value expected = reference::evaluate(*checked, pointers_, row, own_);
       const Chunk& chunk = chunks[row / kChunkRows];

@@ -1,6 +1,6 @@
 // Reductions down the column: against plain formulas over groups, on hard data, and the origin of their
 // nulls.
-#include "compute/column_reductions.h"
+#include "compute/whole_columns.h"
 
 #include <gtest/gtest.h>
 

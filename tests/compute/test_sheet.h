@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "compute/columns_in_scope.h"
-#include "compute/evaluator.h"
+#include "compute/whole_column.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
 
@@ -69,10 +69,8 @@ class Sheet {
     unit_ = checked->type.unit.text();
     const Program program = compile(*checked);
     const OriginId own = origins_.add("sheet", "result");
-    Evaluator evaluator(program, own);
-    std::vector<Chunk> chunks = evaluator.run_column(pointers_, rows_, origins_);
-    notes_ = evaluator.notes();
-    return chunks;
+    notes_ = {};
+    return evaluate_column(program, {pointers_, rows_, own, origins_, std::make_shared<MadeTexts>(), notes_});
   }
   double first(const std::string& equation) { return run(equation).at(0).numbers.at(0); }
   Null first_null(const std::string& equation) { return run(equation).at(0).null_at(0); }

@@ -7,7 +7,7 @@
 #include <random>
 
 #include "files/csv_reader.h"
-#include "study/survey.h"
+#include "table/survey.h"
 
 namespace opensum {
 namespace {

@@ -10,7 +10,7 @@
 
 #include "fit/curve.h"
 #include "fit/least_squares.h"
-#include "study/fit_plan.h"
+#include "plan/fit_plan.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -10,7 +10,7 @@
 #include <random>
 
 #include "equation/parser.h"
-#include "study/fit_plan.h"
+#include "plan/fit_plan.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -12,6 +12,7 @@
 #include "files/temp_folder.h"
 #include "report/summary.h"
 #include "run/compute.h"
+#include "run/prepare.h"
 #include "run/write.h"
 
 namespace opensum {

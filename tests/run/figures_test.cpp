@@ -11,6 +11,7 @@
 #include "figure/palette.h"
 #include "files/temp_folder.h"
 #include "run/compute.h"
+#include "run/prepare.h"
 
 namespace opensum {
 namespace {

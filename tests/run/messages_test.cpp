@@ -9,6 +9,7 @@
 #include "files/temp_folder.h"
 #include "files/workbook_bytes.h"
 #include "run/compute.h"
+#include "run/prepare.h"
 #include "run/write.h"
 
 namespace opensum {

@@ -1,0 +1,25 @@
+// Fits checked against the columns of their sheets.
+#pragma once
+
+#include <deque>
+#include <string>
+#include <vector>
+
+#include "plan/plan.h"
+
+namespace opensum {
+
+/// Checks a fit to the points of one of its sheets: names, kinds, units, the condition, and with the first
+/// sheet the model and the units of its parameters.
+void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, const Scope& scope,
+               const CheckContext& context, Diagnostics& diagnostics);
+
+/// An expression in x, checked to give values of y, as a function of x alone; nothing after a reported error.
+std::optional<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
+                                           const CheckContext& context, Diagnostics& diagnostics);
+
+/// A fit as an equation of the sheet `own` sees it; `sheets` are the names of all sheets.
+FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::string>& sheets,
+                    const std::string& name, const std::string& sheet, std::size_t own);
+
+}  // namespace opensum

@@ -1,0 +1,351 @@
+// From tables of text to typed, named columns with units.
+#include "plan/sheet_table.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numeric>
+#include <set>
+
+#include "plan/headings.h"
+#include "table/number_text.h"
+#include "table/typing.h"
+
+namespace opensum {
+namespace {
+
+// A column of the sheet and where it stands in each table.
+struct Stacked {
+  Heading heading;
+  static constexpr std::size_t kAbsent = SIZE_MAX;
+  std::vector<std::size_t> in_table;
+};
+
+// What keeps the bytes of several tables alive.
+using Storages = std::vector<std::shared_ptr<const void>>;
+
+class TableBuilder {
+ public:
+  TableBuilder(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
+               Origins& origins, LookedAt look, Diagnostics& diagnostics)
+      : sheet_(sheet),
+        tables_(tables),
+        units_(units),
+        origins_(origins),
+        look_(look),
+        diagnostics_(diagnostics) {}
+
+  SheetTable run() {
+    stack_rows();
+    stack_columns();
+    if (tables_.front().left_in_file && tables_.size() > 1) {
+      result_.rows_are_plain = false;
+    } else if (tables_.front().left_in_file) {
+      leave_in_file();
+    } else {
+      for (const Stacked& column : stacked_) add_column(column);
+    }
+    if (sheet_.data_is_list) add_source_column();
+    for (const ColumnSettings& settings : sheet_.columns) {
+      if (settings.values) add_typed_column(settings);
+    }
+    return std::move(result_);
+  }
+
+ private:
+  void stack_rows() {
+    Table& table = result_.table;
+    table.name = sheet_.name;
+    auto storages = std::make_shared<Storages>();
+    for (std::size_t i = 0; i < tables_.size(); ++i) {
+      const RawTable& raw = tables_[i];
+      table.files.push_back(raw.file);
+      table.lines.insert(table.lines.end(), raw.lines.begin(), raw.lines.end());
+      if (tables_.size() > 1)
+        table.file_of.insert(table.file_of.end(), raw.rows(), static_cast<std::uint32_t>(i));
+      storages->push_back(raw.storage);
+    }
+    storage_ = std::move(storages);
+    table.file = tables_.size() == 1 ? tables_.front().file
+                                     : fmt::format("{} files from {} to {}", tables_.size(),
+                                                   tables_.front().file, tables_.back().file);
+    table.rows = table.lines.size();
+    table.source_count = table.rows;
+    table.source_rows.resize(table.rows);
+    std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+  }
+
+  void stack_columns() {
+    for (std::size_t i = 0; i < tables_.size(); ++i) {
+      Headings headings = read_headings(sheet_, tables_[i], units_, diagnostics_);
+      for (std::size_t k = 0; k < headings.columns.size(); ++k) stack(std::move(headings.columns[k]), i, k);
+      result_.shared_symbols.merge(headings.shared_symbols);
+      // A setting describes a derived column only if no table has it.
+      if (i == 0) result_.unmatched = std::move(headings.unmatched);
+      std::erase_if(result_.unmatched, [&](const ColumnSettings* settings) {
+        return std::any_of(stacked_.begin(), stacked_.end(),
+                           [&](const Stacked& s) { return s.heading.settings == settings; });
+      });
+    }
+    for (const Stacked& column : stacked_) {
+      for (std::size_t i = 0; i < tables_.size(); ++i) {
+        if (column.in_table[i] != Stacked::kAbsent) continue;
+        diagnostics_.add(Code::stacked_column_absent,
+                         {column.heading.symbol, tables_[first_table(column)].file, tables_[i].file});
+      }
+    }
+  }
+
+  static std::size_t first_table(const Stacked& column) {
+    std::size_t first = 0;
+    while (column.in_table[first] == Stacked::kAbsent) ++first;
+    return first;
+  }
+
+  void stack(Heading heading, std::size_t table, std::size_t place) {
+    const auto known = std::find_if(stacked_.begin(), stacked_.end(), [&](const Stacked& s) {
+      return s.heading.symbol == heading.symbol && s.in_table[table] == Stacked::kAbsent;
+    });
+    if (known == stacked_.end()) {
+      Stacked column;
+      column.heading = std::move(heading);
+      column.in_table.assign(tables_.size(), Stacked::kAbsent);
+      column.in_table[table] = place;
+      stacked_.push_back(std::move(column));
+      return;
+    }
+    known->in_table[table] = place;
+    const Heading& first = known->heading;
+    if (first.unit_stated == heading.unit_stated && same_scale(first.unit, heading.unit)) return;
+    const auto words = [](const Heading& h) {
+      return h.unit_stated ? "in " + h.unit.text() : std::string("without a unit");
+    };
+    diagnostics_.add(Code::stacked_units_differ, header_place(tables_[table], place),
+                     {heading.symbol, words(heading), words(first), tables_[first_table(*known)].file});
+  }
+
+  // How the cells of a column are read. The column's unit is settled.
+  CellRules rules_for(const Heading& heading, Column& column) {
+    const ReadSettings& read = sheet_.read;
+    const ColumnSettings* settings = heading.settings;
+    CellRules rules;
+    rules.missing = read.missing.value_or(default_missing());
+    if (!read.missing) rules.missing_quantities = default_missing_quantities();
+    rules.style = read.style;
+    if (read.date_format) rules.date_format = format_of(*read.date_format);
+    if (heading.metadata != nullptr) {
+      if (heading.metadata->kind) rules.kind = heading.metadata->kind;
+      if (heading.metadata->missing && !read.missing) {
+        rules.missing = *heading.metadata->missing;
+        rules.missing_quantities.clear();
+      }
+    }
+    if (settings != nullptr) {
+      if (settings->missing) {
+        rules.missing = *settings->missing;
+        rules.missing_quantities.clear();
+      }
+      if (settings->kind) rules.kind = settings->kind;
+      if (settings->format) {
+        rules.date_format = format_of(*settings->format);
+        rules.kind = Kind::date;
+      }
+      if (settings->duration) settle_duration(*settings, column, rules);
+      column.digits = settings->digits.value_or(0);
+    }
+    rules.percent =
+        column.unit.is_dimensionless() && column.unit.factor == Factor::integer(1) / Factor::integer(100);
+    rules.missing.insert(rules.missing.end(), read.missing_also.begin(), read.missing_also.end());
+    return rules;
+  }
+
+  // A format of dates; nothing after an error, which is reported once for all columns of a sheet.
+  std::optional<DateFormat> format_of(const Passage& text) {
+    DateFormatFault fault;
+    auto format = DateFormat::parse(text.text(), fault);
+    const bool is_new = reported_formats_.insert(text.text()).second;
+    if (!format && is_new) {
+      if (fault.code.empty()) {
+        diagnostics_.add(Code::date_format_day, text.place(), {text.text()});
+      } else {
+        diagnostics_.add(fault.repeated ? Code::date_format_twice : Code::date_format_code, text.place(),
+                         {fault.code, text.text()});
+      }
+    }
+    return format;
+  }
+
+  // What is said once of the cells of a column.
+  void report_cells(const Column& column) {
+    if (column.in_utc) diagnostics_.add(Code::dates_in_utc, {column.symbol, result_.table.file});
+    if (column.uncertain_cells == 0) return;
+    diagnostics_.add(Code::cell_uncertainties,
+                     {column.symbol, result_.table.file, std::to_string(column.uncertain_cells),
+                      column.first_uncertain.text, std::to_string(column.first_uncertain.line)});
+  }
+
+  void settle_duration(const ColumnSettings& settings, Column& column, CellRules& rules) {
+    if (!column.unit_stated) {
+      column.unit = second();
+      column.unit_stated = true;
+    }
+    if (!(column.unit.dimension == second().dimension)) {
+      diagnostics_.add(Code::duration_unit, settings.place, {column.symbol, column.unit.text()});
+      return;
+    }
+    rules.second = conversion(second(), column.unit)(1);
+  }
+
+  Column column_of(const Heading& heading) {
+    Column column;
+    column.symbol = heading.symbol;
+    column.header = heading.header;
+    column.label = heading.label.empty() ? heading.symbol : heading.label;
+    column.unit = heading.unit;
+    column.unit_stated = heading.unit_stated;
+    column.origin = origins_.add(sheet_.name, column.symbol);
+    return column;
+  }
+
+  // Columns without rows, of the kinds that the cells in the file have.
+  void leave_in_file() {
+    auto left = std::make_shared<LeftInFile>();
+    left->name = tables_.front().file;
+    left->source = tables_.front().left_in_file;
+    std::vector<Column*> columns;
+    for (const Stacked& stacked : stacked_) {
+      Column& column = result_.table.columns.emplace_back(column_of(stacked.heading));
+      column.storage = storage_;
+      column.in_source = columns.size();
+      left->rules.push_back(rules_for(stacked.heading, column));
+      columns.push_back(&column);
+    }
+    result_.rows_are_plain = survey_rows(*left, columns, look_);
+    if (!result_.rows_are_plain) return;
+    Table& table = result_.table;
+    table.rows = table.source_count = left->rows();
+    for (Column& column : table.columns) {
+      settle_unreadable(column);
+      report_cells(column);
+      for (UnreadableCell& cell : column.unreadable) cell.file = table.files.front();
+    }
+    result_.left_in_file = std::move(left);
+  }
+
+  void add_column(const Stacked& stacked) {
+    Column column = column_of(stacked.heading);
+    column.storage = storage_;
+    const CellRules rules = rules_for(stacked.heading, column);
+    if (tables_.size() == 1) {
+      type_cells(column, tables_.front().columns[stacked.in_table.front()], result_.table.lines, rules);
+    } else {
+      std::vector<std::string_view> cells;
+      cells.reserve(result_.table.rows);
+      for (std::size_t i = 0; i < tables_.size(); ++i) {
+        const std::size_t place = stacked.in_table[i];
+        if (place == Stacked::kAbsent) {
+          cells.resize(cells.size() + tables_[i].rows());
+        } else {
+          cells.insert(cells.end(), tables_[i].columns[place].begin(), tables_[i].columns[place].end());
+        }
+      }
+      type_cells(column, cells, result_.table.lines, rules);
+    }
+    keep(std::move(column));
+  }
+
+  // Says of each row from which file it comes.
+  void add_source_column() {
+    Heading heading;
+    heading.symbol = kSourceColumn;
+    Column column = column_of(heading);
+    report_if_taken(column.symbol, {});
+    auto names = std::make_shared<std::vector<std::string>>(result_.table.files);
+    std::vector<std::string_view> cells;
+    cells.reserve(result_.table.rows);
+    for (std::size_t i = 0; i < tables_.size(); ++i)
+      cells.insert(cells.end(), tables_[i].rows(), (*names)[i]);
+    CellRules rules;
+    rules.kind = Kind::text;
+    type_cells(column, cells, result_.table.lines, rules);
+    column.storage = std::move(names);
+    keep(std::move(column));
+  }
+
+  // A column whose cells stand in the study.
+  void add_typed_column(const ColumnSettings& settings) {
+    if (settings.values->size() != result_.table.rows) {
+      diagnostics_.add(Code::values_length, settings.place,
+                       {settings.symbol, std::to_string(settings.values->size()), result_.table.file,
+                        std::to_string(result_.table.rows)});
+      return;
+    }
+    Heading heading;
+    heading.symbol = settings.symbol;
+    heading.label = settings.label.value_or(settings.symbol);
+    heading.settings = &settings;
+    settle_unit(heading, units_, diagnostics_);
+    Column column = column_of(heading);
+    CellRules rules = rules_for(heading, column);
+    rules.style = {};
+    const std::vector<std::string_view> cells(settings.values->begin(), settings.values->end());
+    type_cells(column, cells, result_.table.lines, rules);
+    report_if_taken(column.symbol, settings.place);
+    keep(std::move(column));
+  }
+
+  void settle_unreadable(Column& column) const {
+    if (!sheet_.read.unreadable_is_null) return;
+    column.unreadable_is_null = true;
+    column.unreadable_count = 0;
+  }
+
+  void report_if_taken(const std::string& symbol, const Place& place) {
+    if (result_.table.find(symbol) != nullptr) diagnostics_.add(Code::symbol_twice, place, {symbol});
+  }
+
+  void keep(Column column) {
+    settle_unreadable(column);
+    report_cells(column);
+    for (UnreadableCell& cell : column.unreadable) cell.file = result_.table.source_of(cell.row);
+    result_.table.columns.push_back(std::move(column));
+  }
+
+  const SheetModel& sheet_;
+  const std::vector<RawTable>& tables_;
+  const UnitSystem& units_;
+  Origins& origins_;
+  LookedAt look_;
+  Diagnostics& diagnostics_;
+  std::vector<Stacked> stacked_;
+  std::set<std::string> reported_formats_;
+  std::shared_ptr<const void> storage_;
+  SheetTable result_;
+};
+
+}  // namespace
+
+void load_rows(SheetTable& sheet) {
+  if (!sheet.left_in_file) return;
+  Table& table = sheet.table;
+  std::vector<Column*> columns(sheet.left_in_file->rules.size());
+  for (Column& column : table.columns) {
+    if (column.in_source && column.fills.empty()) columns[*column.in_source] = &column;
+  }
+  const auto unquoted = load_rows(*sheet.left_in_file, columns, table.lines);
+  for (Column* column : columns) {
+    column->storage = std::make_shared<Storages>(Storages{column->storage, unquoted});
+  }
+  const std::vector<bool>& kept = sheet.left_in_file->kept;
+  for (std::size_t row = 0; row < table.source_count; ++row) {
+    if (kept.empty() || kept[row]) table.source_rows.push_back(row);
+  }
+  sheet.left_in_file.reset();
+}
+
+SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
+                       Origins& origins, LookedAt look, Diagnostics& diagnostics) {
+  return TableBuilder(sheet, tables, units, origins, look, diagnostics).run();
+}
+
+}  // namespace opensum

@@ -1,0 +1,640 @@
+// All sheets of a study in one graph: what each fill, link and equation needs, wherever it stands, and the
+// order that follows from it.
+#include <algorithm>
+#include <array>
+#include <map>
+#include <memory>
+#include <numeric>
+
+#include "equation/parser.h"
+#include "message/nearest.h"
+#include "plan/definitions.h"
+#include "plan/fit_plan.h"
+#include "plan/link_keys.h"
+#include "plan/sheet_planner.h"
+#include "plan/taken_columns.h"
+#include "plan/uncertainty_column.h"
+
+namespace opensum {
+namespace {
+
+class StudyPlanner {
+ public:
+  StudyPlanner(const std::vector<SheetInput>& sheets, const PlanContext& context, Diagnostics& diagnostics)
+      : sheets_(sheets), context_(context), diagnostics_(diagnostics), planners_(sheets.size()) {}
+
+  StudyPlan run() {
+    StudyPlan study;
+    const std::vector<std::size_t> sources_first = order_by_source(sheets_, diagnostics_);
+    if (sources_first.size() < sheets_.size()) return study;
+    for (const std::size_t sheet : sources_first) open(sheet);
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) resolve_links(sheet);
+    for (const FitModel& fit : context_.fits) resolve_fit(fit);
+    add_nodes();
+    study.order = ordered();
+    for (const Task& task : study.order) check(task);
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
+      Others others(*this, sheet);
+      diagnostics_.set_sheet(name_of(sheet));
+      planners_[sheet]->check_claims(&others);
+    }
+    for (const PlotModel& plot : context_.plots) study.plots.push_back(plot_keep(plot));
+    for (const std::size_t sheet : sources_first) {
+      diagnostics_.set_sheet(name_of(sheet));
+      planners_[sheet]->close();
+    }
+    for (const auto& planner : planners_) study.sheets.push_back(std::move(planner->plan()));
+    study.fits = std::move(fits_);
+    diagnostics_.set_sheet("");
+    for (const Task& task : study.order) {
+      if (task.kind == Task::Kind::derived) study.sheets[task.sheet].order.push_back(task.index);
+    }
+    return study;
+  }
+
+ private:
+  // What the equations of one sheet see of the others.
+  class Others : public OtherSheets {
+   public:
+    Others(StudyPlanner& study, std::size_t sheet) : study_(study), sheet_(sheet) {}
+    int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override {
+      return study_.borrow(sheet_, member, passage, diagnostics);
+    }
+    std::optional<OtherScope> scope_of(const std::string& sheet) const override {
+      const int number = study_.number_of(sheet);
+      if (number < 0) return std::nullopt;
+      const auto found = static_cast<std::size_t>(number);
+      return OtherScope{&study_.scope(found), {found, std::nullopt}};
+    }
+
+    bool has_link(const std::string& name) const override { return study_.find_link(sheet_, name) >= 0; }
+
+    std::optional<OtherScope> grouped() const override {
+      const SheetPlan& plan = study_.planners_[sheet_]->plan();
+      if (!plan.grouped) return std::nullopt;
+      const auto source = static_cast<std::size_t>(plan.source);
+      return OtherScope{&study_.scope(source), {source, sheet_}};
+    }
+
+    FitView fit(const std::string& name, const std::string& sheet) const override {
+      std::vector<std::string> names;
+      for (const auto& planner : study_.planners_) names.push_back(planner->model().name);
+      return view_of_fit(study_.fits_, names, name, sheet, sheet_);
+    }
+
+   private:
+    StudyPlanner& study_;
+    std::size_t sheet_;
+  };
+
+  Scope& scope(std::size_t sheet) { return planners_[sheet]->plan().scope; }
+  const std::string& name_of(std::size_t sheet) const { return planners_[sheet]->model().name; }
+
+  int number_of(const std::string& sheet) const {
+    const auto found = std::find_if(sheets_.begin(), sheets_.end(),
+                                    [&](const SheetInput& input) { return input.model->name == sheet; });
+    return found == sheets_.end() ? -1 : static_cast<int>(found - sheets_.begin());
+  }
+
+  int find_link(std::size_t sheet, const std::string& name) const {
+    const auto& links = planners_[sheet]->plan().links;
+    const auto found =
+        std::find_if(links.begin(), links.end(), [&](const LinkPlan& link) { return link.name == name; });
+    return found == links.end() ? -1 : static_cast<int>(found - links.begin());
+  }
+
+  // Names the columns of a sheet; those of the sheet of which it has the rows are named.
+  void open(std::size_t sheet) {
+    const SheetInput& input = sheets_[sheet];
+    diagnostics_.set_sheet(input.model->name);
+    const int source = input.model->rows_of ? number_of(input.model->rows_of->text()) : -1;
+    std::vector<std::size_t> there;
+    if (source >= 0) {
+      there = take_columns(*input.model, scope(static_cast<std::size_t>(source)), *input.table, diagnostics_);
+    }
+    planners_[sheet] = std::make_unique<SheetPlanner>(*input.model, *input.table, context_,
+                                                      Standing::equation, diagnostics_);
+    if (source >= 0) {
+      planners_[sheet]->set_source(source, *planners_[static_cast<std::size_t>(source)], there);
+    }
+    planners_[sheet]->open();
+  }
+
+  // Finds the sheets that the links of a sheet lead to.
+  void resolve_links(std::size_t sheet) {
+    diagnostics_.set_sheet(name_of(sheet));
+    for (const LinkModel& model : planners_[sheet]->model().links) {
+      LinkPlan link;
+      link.name = model.name.text();
+      link.place = model.name.place();
+      link.how = model.how;
+      const Passage& target = model.sheet ? *model.sheet : model.name;
+      link.sheet = number_of(target.text());
+      if (link.sheet < 0) {
+        diagnostics_.add(Code::unknown_sheet, target.place(),
+                         {target.text(), nearest_name(target.text(), context_.sheets)});
+      } else if (model.sheet && number_of(link.name) >= 0 && link.name != target.text()) {
+        // The name would mean one sheet in reductions and another in equations.
+        diagnostics_.add(Code::link_named_as_sheet, link.place, {link.name, target.text()});
+      }
+      planners_[sheet]->plan().links.push_back(std::move(link));
+    }
+    // A row that is taken over finds its own in the source.
+    const SheetPlan& plan = planners_[sheet]->plan();
+    if (plan.source < 0 || plan.grouped) return;
+    LinkPlan own;
+    own.name = name_of(static_cast<std::size_t>(plan.source));
+    own.sheet = plan.source;
+    own.how = LinkHow::taken;
+    own.good = true;
+    if (find_link(sheet, own.name) < 0) planners_[sheet]->plan().links.push_back(std::move(own));
+  }
+
+  // Finds the sheets to whose points a curve is fitted.
+  void resolve_fit(const FitModel& model) {
+    diagnostics_.set_sheet("");
+    FitPlan& fit = fits_.emplace_back();
+    fit.model = &model;
+    std::vector<std::string> names;
+    for (const Passage& sheet : model.sheets) {
+      const int number = number_of(sheet.text());
+      if (number < 0) {
+        diagnostics_.add(Code::unknown_sheet, sheet.place(),
+                         {sheet.text(), nearest_name(sheet.text(), context_.sheets)});
+      } else {
+        fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number);
+      }
+    }
+    if (!model.sheets.empty()) return;
+    // With a single sheet there is nothing to choose.
+    if (context_.sheets.size() == 1) {
+      fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number_of(context_.sheets.front()));
+    } else {
+      diagnostics_.add(Code::key_missing, model.place, {"sheet"});
+    }
+  }
+
+  // The condition of a plot, checked against each of its sheets. That a sheet is not there is said elsewhere.
+  PlotKeep plot_keep(const PlotModel& plot) {
+    PlotKeep keep;
+    if (!plot.keep) return keep;
+    std::vector<std::string> names;
+    for (const Passage& sheet : plot.sheets) names.push_back(sheet.text());
+    for (const SeriesModel& series : plot.series) {
+      if (series.sheet) names.push_back(series.sheet->text());
+    }
+    if (names.empty() && context_.sheets.size() == 1) names = context_.sheets;
+    for (const std::string& name : names) {
+      const int number = number_of(name);
+      if (number < 0 || keep.contains(static_cast<std::size_t>(number))) continue;
+      const auto sheet = static_cast<std::size_t>(number);
+      Others others(*this, sheet);
+      diagnostics_.set_sheet(name);
+      const CheckContext context{scope(sheet), context_.units, context_.policy, Standing::equation,
+                                 -1,           &others};
+      const NodePtr condition = parse_expression(*plot.keep, diagnostics_);
+      const CheckedPtr tree =
+          condition ? check_condition(*condition, *plot.keep, context, diagnostics_) : nullptr;
+      if (tree) keep.emplace(sheet, compile(*tree));
+    }
+    return keep;
+  }
+
+  // How many tasks of each kind a sheet has, in the order of the kinds.
+  std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    const std::size_t rows = plan.source < 0 ? 0 : 1;
+    return {plan.derived.size(), plan.fills.size(), plan.links.size(), rows, plan.taken.size()};
+  }
+
+  // The nodes of the graph are numbered sheet by sheet and kind by kind.
+  void add_nodes() {
+    for (std::size_t sheet = 0; sheet < planners_.size(); ++sheet) {
+      first_.push_back(tasks_.size());
+      const auto counts = task_counts(sheet);
+      for (std::size_t kind = 0; kind < counts.size(); ++kind) {
+        for (std::size_t i = 0; i < counts.at(kind); ++i) {
+          tasks_.push_back({static_cast<Task::Kind>(kind), sheet, i});
+        }
+      }
+    }
+    for (std::size_t fit = 0; fit < fits_.size(); ++fit) {
+      for (const FitSheetPlan& sheet : fits_[fit].sheets) {
+        fit_nodes_[{fit, sheet.sheet}] = tasks_.size();
+        tasks_.push_back({Task::Kind::fit, sheet.sheet, fit});
+      }
+    }
+  }
+
+  // The fits that an expression uses.
+  void need_fits(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    for (const MemberUse& used : fits_used(expression)) {
+      for (std::size_t fit = 0; fit < fits_.size(); ++fit) {
+        if (fits_[fit].model->name != used.owner) continue;
+        for (const FitSheetPlan& plan : fits_[fit].sheets) {
+          const bool meant = used.column.empty() ? plan.sheet == sheet || fits_[fit].sheets.size() == 1
+                                                 : name_of(plan.sheet) == used.column;
+          if (meant) needs.push_back(fit_nodes_.at({fit, plan.sheet}));
+        }
+      }
+    }
+  }
+
+  // The columns that a fit needs.
+  void need_points(const Task& task, std::vector<std::size_t>& needs) const {
+    const FitModel& model = *fits_[task.index].model;
+    need_rows(task.sheet, needs);
+    for (const Passage* name : {&model.x, &model.y}) need_column(task.sheet, name->text(), false, needs);
+    if (model.by) need_column(task.sheet, model.by->text(), false, needs);
+    if (model.weighted_by_uncertainty()) {
+      // Whatever states the uncertainty of y is a column of its sheet.
+      const Scope& names = planners_[task.sheet]->plan().scope;
+      const int y = names.find_column(model.y.text(), false);
+      const int u = y < 0 ? -1 : uncertainty_column(names, static_cast<std::size_t>(y));
+      if (u >= 0) need_column(task.sheet, names.columns[static_cast<std::size_t>(u)].symbol, false, needs);
+    } else if (model.weights) {
+      need_column(task.sheet, model.weights->text(), false, needs);
+    }
+    if (!model.keep) return;
+    Diagnostics reported_later;
+    const NodePtr condition = parse_expression(*model.keep, reported_later);
+    if (!condition) return;
+    need_names(task.sheet, *condition, needs);
+    need_members(task.sheet, *condition, needs);
+    need_fits(task.sheet, *condition, needs);
+  }
+
+  std::size_t node_of(Task::Kind kind, std::size_t sheet, std::size_t index) const {
+    const auto counts = task_counts(sheet);
+    const std::size_t before =
+        std::accumulate(counts.begin(), counts.begin() + static_cast<std::ptrdiff_t>(kind), std::size_t{0});
+    return first_[sheet] + before + index;
+  }
+
+  // Adds the node that says which rows a sheet has, if they are not its own.
+  void need_rows(std::size_t sheet, std::vector<std::size_t>& needs) const {
+    if (planners_[sheet]->plan().source >= 0) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
+  }
+
+  // Adds the node that gives a column its values; those that are read have none.
+  void need_column(std::size_t sheet, const std::string& name, bool quoted,
+                   std::vector<std::size_t>& needs) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    const int found = plan.scope.find_column(name, quoted);
+    if (found < 0) return;
+    const std::size_t index = plan.scope.meant_by(static_cast<std::size_t>(found));
+    // Derived columns stand one after the other, and so do those taken over but for filled ones between.
+    if (!plan.derived.empty() && index >= plan.derived.front().index &&
+        index - plan.derived.front().index < plan.derived.size()) {
+      needs.push_back(node_of(Task::Kind::derived, sheet, index - plan.derived.front().index));
+    }
+    for (std::size_t i = 0; i < plan.fills.size(); ++i) {
+      if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
+    }
+    need_taken(sheet, static_cast<std::size_t>(found), needs);
+  }
+
+  // What an expression of a sheet names.
+  void need_names(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    const SheetPlan& plan = planners_[sheet]->plan();
+    if (!plan.grouped) {
+      for (const std::string& name : names_used(expression, plan.scope)) {
+        need_column(sheet, name, false, needs);
+      }
+      return;
+    }
+    const auto source = static_cast<std::size_t>(plan.source);
+    for (const std::string& name : names_outside_reductions(expression, plan.scope)) {
+      need_column(sheet, name, false, needs);
+    }
+    for (const std::string& name : names_inside_reductions(expression, planners_[source]->plan().scope)) {
+      need_column(source, name, false, needs);
+    }
+  }
+
+  void need_members(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
+    for (const MemberUse& member : members_used(expression, planners_[sheet]->plan().scope)) {
+      const int link = find_link(sheet, member.owner);
+      int target = number_of(member.owner);
+      if (link >= 0) {
+        needs.push_back(node_of(Task::Kind::link, sheet, static_cast<std::size_t>(link)));
+        target = planners_[sheet]->plan().links[static_cast<std::size_t>(link)].sheet;
+      }
+      if (target >= 0) need_column(static_cast<std::size_t>(target), member.column, true, needs);
+    }
+  }
+
+  std::vector<std::size_t> needs_of(const Task& task) const {
+    std::vector<std::size_t> needs;
+    const SheetPlanner& planner = *planners_[task.sheet];
+    switch (task.kind) {
+      case Task::Kind::derived: {
+        const Node& expression = *planner.plan().derived[task.index].definition.expression;
+        need_rows(task.sheet, needs);
+        need_names(task.sheet, expression, needs);
+        need_members(task.sheet, expression, needs);
+        need_fits(task.sheet, expression, needs);
+        break;
+      }
+      case Task::Kind::fit:
+        need_points(task, needs);
+        break;
+      case Task::Kind::fill:
+        need_rows(task.sheet, needs);
+        need_taken(task.sheet, planner.plan().fills[task.index].measured, needs);
+        for (const NodePtr& rule : planner.rules_of(task.index)) {
+          if (!rule) continue;
+          for (const std::string& name : names_used(*rule, planner.plan().scope)) {
+            const int index = planner.plan().scope.find_column(name, false);
+            if (index >= 0) need_taken(task.sheet, static_cast<std::size_t>(index), needs);
+          }
+          need_members(task.sheet, *rule, needs);
+        }
+        break;
+      case Task::Kind::link: {
+        const int target = planner.plan().links[task.index].sheet;
+        need_rows(task.sheet, needs);
+        if (target >= 0) need_rows(static_cast<std::size_t>(target), needs);
+        if (planner.plan().links[task.index].how == LinkHow::taken) break;
+        for (const Passage& pair : planner.model().links[task.index].match) {
+          const auto [here, there] = split_keys(pair.text());
+          need_column(task.sheet, here, true, needs);
+          if (target >= 0) need_column(static_cast<std::size_t>(target), there, true, needs);
+        }
+        break;
+      }
+      case Task::Kind::rows:
+        need_source_rows(planner, needs);
+        break;
+      case Task::Kind::taken: {
+        need_rows(task.sheet, needs);
+        const auto source = static_cast<std::size_t>(planner.plan().source);
+        const std::size_t there = planner.plan().taken[task.index].there;
+        need_column(source, planners_[source]->plan().scope.columns[there].symbol, false, needs);
+        break;
+      }
+    }
+    return needs;
+  }
+
+  // The value of a column as measured, where it is taken over.
+  void need_taken(std::size_t sheet, std::size_t index, std::vector<std::size_t>& needs) const {
+    const std::vector<TakenColumn>& taken = planners_[sheet]->plan().taken;
+    const auto found = std::lower_bound(taken.begin(), taken.end(), index,
+                                        [](const TakenColumn& t, std::size_t i) { return t.index < i; });
+    if (found == taken.end() || found->index != index) return;
+    needs.push_back(node_of(Task::Kind::taken, sheet, static_cast<std::size_t>(found - taken.begin())));
+  }
+
+  // What must be known of the source before it is known which of its rows a sheet has.
+  void need_source_rows(const SheetPlanner& planner, std::vector<std::size_t>& needs) const {
+    const auto source = static_cast<std::size_t>(planner.plan().source);
+    const Scope& there = planners_[source]->plan().scope;
+    need_rows(source, needs);
+    for (const Passage& key : planners_[source]->model().sort_by) {
+      need_column(source, sort_name(key), true, needs);
+    }
+    for (const std::size_t key : planner.plan().keys)
+      need_column(source, there.columns[key].symbol, false, needs);
+    for (const std::string& name : planner.needs_of_keep()) {
+      for (const TakenColumn& taken : planner.plan().taken) {
+        if (there.columns[taken.there].symbol == name) need_column(source, name, false, needs);
+      }
+    }
+    for (const MemberUse& member : planner.members_of_keep()) {
+      if (member.owner == there.sheet) need_column(source, member.column, true, needs);
+    }
+  }
+
+  std::string name_of(const Task& task, bool with_sheet) const {
+    const SheetPlan& plan = planners_[task.sheet]->plan();
+    std::string name;
+    if (task.kind == Task::Kind::derived) name = plan.derived[task.index].definition.name;
+    if (task.kind == Task::Kind::fill) name = plan.scope.columns[plan.fills[task.index].measured].symbol;
+    if (task.kind == Task::Kind::link) name = plan.links[task.index].name;
+    if (task.kind == Task::Kind::rows) return "rows of " + name_of(task.sheet);
+    if (task.kind == Task::Kind::fit) return "fit " + fits_[task.index].model->name;
+    if (task.kind == Task::Kind::taken) name = plan.scope.columns[plan.taken[task.index].index].symbol;
+    if (with_sheet) name = name_of(task.sheet) + "." + name;
+    if (task.kind == Task::Kind::fill) return "fill of " + name;
+    return task.kind == Task::Kind::link ? "link " + name : name;
+  }
+
+  Place place_of(const Task& task) const {
+    const SheetPlanner& planner = *planners_[task.sheet];
+    switch (task.kind) {
+      case Task::Kind::derived: {
+        const Definition& definition = planner.plan().derived[task.index].definition;
+        return definition.passage.place(definition.name_span);
+      }
+      case Task::Kind::fill:
+        return planner.model().place;
+      case Task::Kind::link:
+        return planner.plan().links[task.index].place;
+      case Task::Kind::rows:
+      case Task::Kind::taken:
+        return planner.model().place;
+      case Task::Kind::fit:
+        return fits_[task.index].model->place;
+    }
+    return {};
+  }
+
+  // Everything after what it needs; cycles are reported, and what stands in one is left out.
+  std::vector<Task> ordered() {
+    diagnostics_.set_sheet("");
+    std::vector<std::vector<std::size_t>> needs;
+    for (const Task& task : tasks_) needs.push_back(needs_of(task));
+    std::vector<std::vector<std::size_t>> cycles;
+    const std::vector<std::size_t> order = dependency_order(needs, cycles);
+    std::vector<bool> in_cycle(tasks_.size(), false);
+    for (const std::vector<std::size_t>& cycle : cycles) {
+      const bool one_sheet = std::all_of(cycle.begin(), cycle.end(), [&](std::size_t node) {
+        return tasks_[node].sheet == tasks_[cycle.front()].sheet;
+      });
+      std::vector<std::string> names;
+      for (const std::size_t node : cycle) {
+        names.push_back(name_of(tasks_[node], !one_sheet));
+        in_cycle[node] = true;
+      }
+      diagnostics_.add(Code::cycle, place_of(tasks_[cycle.front()]), {cycle_text(names)});
+    }
+    std::vector<Task> tasks;
+    for (const std::size_t node : order) {
+      if (!in_cycle[node]) tasks.push_back(tasks_[node]);
+    }
+    return tasks;
+  }
+
+  void check(const Task& task) {
+    diagnostics_.set_sheet(name_of(task.sheet));
+    Others others(*this, task.sheet);
+    switch (task.kind) {
+      case Task::Kind::derived:
+        return planners_[task.sheet]->check_derived(task.index, &others);
+      case Task::Kind::fill:
+        return planners_[task.sheet]->check_fill(task.index, &others);
+      case Task::Kind::link:
+        return check_link(task);
+      case Task::Kind::rows:
+        return planners_[task.sheet]->check_rows();
+      case Task::Kind::taken:
+        return planners_[task.sheet]->settle_taken(task.index);
+      case Task::Kind::fit:
+        return check_fit(
+            fits_[task.index], task.sheet, name_of(task.sheet), scope(task.sheet),
+            {scope(task.sheet), context_.units, context_.policy, Standing::equation, -1, &others},
+            diagnostics_);
+    }
+  }
+
+  // A key of a link as a column in use; -1 after a reported error or in silence when it is broken.
+  int key_column(std::size_t sheet, const std::string& name, const Place& place) {
+    const Scope& names = scope(sheet);
+    const int found = names.find_column(name, true);
+    if (found < 0) {
+      diagnostics_.add(Code::unknown_column, place,
+                       {name, name_of(sheet), nearest_name(name, names.names())});
+      return -1;
+    }
+    const std::size_t index = names.meant_by(static_cast<std::size_t>(found));
+    return names.columns[index].broken ? -1 : static_cast<int>(index);
+  }
+
+  static std::string words(const Type& type) {
+    if (type.kind != Kind::number) return kind_name(type.kind);
+    return type.unit.is_one() ? "a plain number" : type.unit.text();
+  }
+
+  void check_link(const Task& task) {
+    LinkPlan& link = planners_[task.sheet]->plan().links[task.index];
+    if (link.how == LinkHow::taken) return;
+    const LinkModel& model = planners_[task.sheet]->model().links[task.index];
+    if (link.sheet < 0) return;
+    const auto target = static_cast<std::size_t>(link.sheet);
+    bool good = true;
+    for (const Passage& pair : model.match) {
+      const auto [here_name, there_name] = split_keys(pair.text());
+      const int here = key_column(task.sheet, here_name, pair.place());
+      const int there = key_column(target, there_name, pair.place());
+      if (here < 0 || there < 0) {
+        good = false;
+        continue;
+      }
+      const Type& here_type = scope(task.sheet).columns[static_cast<std::size_t>(here)].type;
+      const Type& there_type = scope(target).columns[static_cast<std::size_t>(there)].type;
+      if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit)) {
+        diagnostics_.add(
+            Code::link_keys_differ, pair.place(),
+            {here_name, words(here_type), name_of(target) + "." + there_name, words(there_type)});
+        good = false;
+        continue;
+      }
+      link.keys.push_back({static_cast<std::size_t>(here), static_cast<std::size_t>(there),
+                           conversion(there_type.unit, here_type.unit)});
+    }
+    if (!good) return;
+    const bool ordered = link.how != LinkHow::equal && link.how != LinkHow::row;
+    if (ordered) {
+      const Type& last = scope(task.sheet).columns[link.keys.back().here].type;
+      if (last.kind != Kind::number && last.kind != Kind::date) {
+        diagnostics_.add(Code::link_key_order, model.match.back().place(),
+                         {model.match.back().text(), words(last)});
+        return;
+      }
+      if (model.within && !read_within(*model.within, last, context_.units, link.within, diagnostics_))
+        return;
+    } else if (model.within) {
+      diagnostics_.add(Code::link_within_equal, model.within->place(), {});
+      return;
+    }
+    link.good = true;
+  }
+
+  // A column that two sheets have under one name, for the suggestion of a link.
+  std::string common_key(std::size_t sheet, std::size_t target) {
+    for (const ScopeColumn& here : scope(sheet).columns) {
+      const int there = scope(target).find_column(here.symbol, false);
+      if (here.measured && there >= 0 && scope(target).columns[static_cast<std::size_t>(there)].measured) {
+        return here.symbol;
+      }
+    }
+    return "KEY";
+  }
+
+  int borrow(std::size_t sheet, const Node& member, const Passage& passage, Diagnostics& diagnostics) {
+    SheetPlan& plan = planners_[sheet]->plan();
+    const int number = find_link(sheet, member.owner);
+    if (number < 0) {
+      const int target = number_of(member.owner);
+      if (target >= 0) {
+        diagnostics.add(Code::link_missing, passage.place(member.span),
+                        {member.owner, member.text, common_key(sheet, static_cast<std::size_t>(target))});
+        return -1;
+      }
+      std::vector<std::string> known = context_.sheets;
+      for (const LinkPlan& link : plan.links) known.push_back(link.name);
+      diagnostics.add(Code::unknown_sheet, passage.place(member.mark),
+                      {member.owner, nearest_name(member.owner, known)});
+      return -1;
+    }
+    const LinkPlan& link = plan.links[static_cast<std::size_t>(number)];
+    if (!link.good) return -1;
+    const auto target = static_cast<std::size_t>(link.sheet);
+    const int found = scope(target).find_column(member.text, member.quoted);
+    if (found < 0) {
+      diagnostics.add(Code::unknown_column, passage.place(member.span),
+                      {member.text, name_of(target), nearest_name(member.text, scope(target).names())});
+      return -1;
+    }
+    const std::size_t there = scope(target).meant_by(static_cast<std::size_t>(found));
+    const ScopeColumn& column = scope(target).columns[there];
+    if (column.broken) return -1;
+    if (column.data != nullptr && column.data->unreadable_count > 0) {
+      diagnostics.add(
+          Code::linked_unreadable, passage.place(member.span),
+          {name_of(target) + "." + column.symbol, std::to_string(column.data->unreadable_count),
+           column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
+      return -1;
+    }
+    const bool lines = column.type.kind == Kind::number || column.type.kind == Kind::date;
+    if (link.how == LinkHow::interpolate && !lines) {
+      diagnostics.add(Code::link_interpolates, passage.place(member.span),
+                      {member.owner + "." + member.text, kind_name(column.type.kind)});
+      return -1;
+    }
+    for (const BorrowedColumn& borrowed : plan.borrowed) {
+      if (borrowed.link == static_cast<std::size_t>(number) && borrowed.there == there) {
+        return static_cast<int>(borrowed.index);
+      }
+    }
+    ScopeColumn entry;
+    entry.symbol = member.owner + "." + column.symbol;
+    entry.label = column.label;
+    entry.type = column.type;
+    if (link.how == LinkHow::interpolate) entry.type.clock = true;
+    entry.measured = false;
+    entry.linked = true;
+    plan.borrowed.push_back({plan.scope.columns.size(), static_cast<std::size_t>(number), there});
+    plan.scope.columns.push_back(std::move(entry));
+    return static_cast<int>(plan.borrowed.back().index);
+  }
+
+  const std::vector<SheetInput>& sheets_;
+  const PlanContext& context_;
+  Diagnostics& diagnostics_;
+  std::vector<std::unique_ptr<SheetPlanner>> planners_;
+  std::deque<FitPlan> fits_;
+  std::map<std::pair<std::size_t, std::size_t>, std::size_t> fit_nodes_;
+  std::vector<Task> tasks_;
+  std::vector<std::size_t> first_;
+};
+
+}  // namespace
+
+StudyPlan plan_study(const std::vector<SheetInput>& sheets, const PlanContext& context,
+                     Diagnostics& diagnostics) {
+  return StudyPlanner(sheets, context, diagnostics).run();
+}
+
+}  // namespace opensum
