@@ -2,6 +2,7 @@
 #include "compute/whole_column.h"
 
 #include <algorithm>
+#include <utility>
 
 #include "base/parallel.h"
 #include "compute/evaluator.h"
@@ -9,6 +10,17 @@
 #include "compute/stage_run.h"
 
 namespace opensum {
+namespace {
+
+// Texts of a chunk may look into those that functions of whole columns made, beside its own.
+void keep_alive(Chunk& chunk, const std::shared_ptr<MadeTexts>& made) {
+  using Both = std::pair<std::shared_ptr<const MadeTexts>, std::shared_ptr<const MadeTexts>>;
+  const auto both = std::make_shared<const Both>(chunk.made, made);
+  chunk.made = std::shared_ptr<const MadeTexts>(both, both->first.get());
+}
+
+}  // namespace
+
 std::vector<Chunk> evaluate_column(const Program& program, const WholeColumns& whole) {
   std::vector<std::vector<Chunk>> stages;
   stages.reserve(program.stages.size());
@@ -21,6 +33,7 @@ std::vector<Chunk> evaluate_column(const Program& program, const WholeColumns& w
     if (!evaluators[thread]) evaluators[thread] = std::make_unique<Evaluator>(program, whole.own);
     const std::size_t rows = std::min(kChunkRows, whole.rows - part * kChunkRows);
     chunks[part] = evaluators[thread]->run_chunk(whole.columns, stages, part, rows);
+    if (program.kind == Kind::text) keep_alive(chunks[part], whole.made);
   });
   return chunks;
 }
