@@ -1,7 +1,6 @@
 // opensum derive: derived columns without a study.
 #include <CLI/CLI.hpp>
 #include <algorithm>
-#include <cstring>
 #include <filesystem>
 #include <memory>
 #include <sstream>
@@ -10,8 +9,8 @@
 #include "cli/file_options.h"
 #include "cli/text_table.h"
 #include "files/csv_writer.h"
+#include "files/formats.h"
 #include "files/output.h"
-#include "files/table_writer.h"
 #include "run/compute.h"
 #include "run/nulls.h"
 #include "run/prepare.h"
@@ -33,14 +32,6 @@ struct DeriveOptions {
   std::string format;
   bool force = false;
 };
-
-// The format that the ending of a name says; empty for none that can be written.
-std::string format_of(const std::string& path) {
-  for (const char* format : {"csv", "tsv", "json", "ods", "xlsx", "sqlite"}) {
-    if (path.size() > std::strlen(format) + 1 && path.ends_with(std::string(".") + format)) return format;
-  }
-  return {};
-}
 
 // What was asked for weighs most, then what it was made from, then the column that tells the rows apart.
 std::vector<int> weights_of(const RunSheet& sheet) {
@@ -103,20 +94,20 @@ int write_file(const DeriveOptions& options, PreparedStudy& prepared, Diagnostic
                Streams& streams) {
   OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
   const RunSheet& run = *prepared.sheets.front();
-  const std::string format = format_of(options.output);
+  const WrittenFormat& format = *format_of_path(options.output);
   bool good = false;
-  if (format == "csv" || format == "tsv") {
+  if (format.holds == FileHolds::rows) {
     const auto fill = [&](int descriptor) {
-      return write_rows(prepared, format == "csv" ? ',' : '\t', writes_to(descriptor), options.output,
-                        diagnostics);
+      return write_rows(prepared, format.delimiter, writes_to(descriptor), options.output, diagnostics);
     };
     good = files.write(options.output, fill, diagnostics);
   } else {
     compute_sheet(prepared, whole_table(run), diagnostics);
     const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
     if (diagnostics.has_errors()) return report(diagnostics, streams);
-    good = format == "json" ? files.write(options.output, json_text(sheet), diagnostics)
-                            : write_tables(options.output, format, {sheet}, files, diagnostics);
+    good = format.holds == FileHolds::sheet
+               ? files.write(options.output, format.text(sheet), diagnostics)
+               : write_tables(options.output, format, {sheet}, files, diagnostics);
   }
   if (good && !diagnostics.has_errors()) files.commit(diagnostics);
   return report(diagnostics, streams);
@@ -172,7 +163,7 @@ void add_fill(const std::string& argument, SheetModel& sheet, Diagnostics& diagn
 
 std::optional<int> derive(const DeriveOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
-  if (!options.output.empty() && format_of(options.output).empty()) {
+  if (!options.output.empty() && format_of_path(options.output) == nullptr) {
     diagnostics.add(Code::unknown_format, {options.output});
   }
   const auto form = form_of(!options.format.empty()   ? options.format

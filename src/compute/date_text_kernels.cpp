@@ -5,6 +5,7 @@
 
 #include "base/unicode.h"
 #include "compute/kernels.h"
+#include "equation/operation.h"
 #include "table/calendar.h"
 #include "table/date_text.h"
 #include "table/number_text.h"

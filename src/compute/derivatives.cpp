@@ -7,6 +7,7 @@
 
 #include "compute/kernels.h"
 #include "compute/statistics.h"
+#include "equation/operation.h"
 
 namespace opensum {
 namespace {

@@ -8,6 +8,7 @@
 #include <limits>
 #include <optional>
 
+#include "equation/operation.h"
 #include "table/decimal.h"
 
 namespace opensum {

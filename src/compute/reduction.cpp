@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 

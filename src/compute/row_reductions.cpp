@@ -5,6 +5,7 @@
 
 #include "compute/kernels.h"
 #include "compute/statistics.h"
+#include "equation/operation.h"
 #include "table/decimal.h"
 
 namespace opensum {

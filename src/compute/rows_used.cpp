@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <functional>
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "compute/statistics.h"
+#include "equation/operation.h"
 #include "table/decimal.h"
 
 namespace opensum {

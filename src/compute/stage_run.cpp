@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "compute/sequences.h"
+#include "equation/operation.h"
 
 namespace opensum {
 

@@ -1,6 +1,8 @@
 // What is computed in a block of rows.
 #include "engine/block_values.h"
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "compute/whole_column.h"
+#include "equation/operation.h"
 #include "table/cell_text.h"
 #include "table/number_text.h"
 

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 
@@ -185,10 +187,10 @@ void PassPlan::plan_link(std::size_t sheet, std::size_t link) {
   const LinkPlan& linked = plan.links[link];
   if (!linked.good) return;
   const auto other = static_cast<std::size_t>(linked.sheet);
-  lines_[other] = true;
+  // Keys that repeat are quoted with their lines.
+  lines_[other] = lines_[other] || !linked.keys.empty();
   std::size_t round = rows_[other];
   for (const LinkPlan::Keys& key : linked.keys) {
-    // Keys that repeat are quoted as they were read.
     hold(other, key.there, Held::with_source);
     round = std::max(round, round_of(other, key.there) + 1);
   }
@@ -202,7 +204,8 @@ void PassPlan::plan_rows(std::size_t sheet) {
   const SheetPlan& plan = run_.sheets[sheet]->plan;
   const auto source = static_cast<std::size_t>(plan.source);
   lines_[source] = true;
-  std::size_t round = rows_[source];
+  // How many rows there are, and in which lines, is known after a pass.
+  std::size_t round = rows_[source] + 1;
   const auto need = [&](std::size_t column) {
     hold(source, column, Held::values);
     round = std::max(round, round_of(source, column) + 1);

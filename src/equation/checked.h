@@ -9,7 +9,7 @@
 #include <string>
 #include <vector>
 
-#include "equation/operation.h"
+#include "equation/op.h"
 #include "message/source.h"
 #include "table/column.h"
 #include "units/unit.h"

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
 #include "table/header.h"

@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 
 namespace opensum {
 

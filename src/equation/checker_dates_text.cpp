@@ -2,6 +2,7 @@
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 #include "message/nearest.h"
 #include "table/calendar.h"
 #include "table/date_text.h"

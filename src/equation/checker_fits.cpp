@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 #include "message/nearest.h"
 
 namespace opensum {

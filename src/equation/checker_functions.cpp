@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
 #include "table/decimal.h"

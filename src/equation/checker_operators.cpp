@@ -3,6 +3,7 @@
 #include <utility>
 
 #include "equation/checker_impl.h"
+#include "equation/operation.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <array>
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "equation/operation.h"
+#include "equation/op.h"
 
 namespace opensum {
 

@@ -5,6 +5,8 @@
 
 #include <algorithm>
 
+#include "equation/operation.h"
+
 namespace opensum {
 namespace {
 

@@ -168,7 +168,7 @@ bool add_part(zip_t* zip, const char* name, const std::string& text, bool packed
 
 }  // namespace
 
-std::string write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets) {
   const std::string mime_type = kMimeType;
   const std::string content = content_xml(sheets);
   const std::string manifest = manifest_xml();
@@ -177,17 +177,19 @@ std::string write_ods(const std::string& path, const std::vector<WrittenSheet>& 
   if (zip == nullptr) {
     zip_error_t words;
     zip_error_init_with_code(&words, error);
-    std::string fault = zip_error_strerror(&words);
+    WrittenTables written;
+    written.fault = zip_error_strerror(&words);
     zip_error_fini(&words);
-    return fault;
+    return written;
   }
   const bool added = add_part(zip, "mimetype", mime_type, false) &&
                      add_part(zip, "content.xml", content, true) &&
                      add_part(zip, "META-INF/manifest.xml", manifest, true);
   if (added && zip_close(zip) == 0) return {};
-  std::string fault = zip_strerror(zip);
+  WrittenTables written;
+  written.fault = zip_strerror(zip);
   zip_discard(zip);
-  return fault;
+  return written;
 }
 
 }  // namespace opensum

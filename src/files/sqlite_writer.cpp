@@ -119,11 +119,13 @@ class SqliteWriter {
 
 }  // namespace
 
-std::string write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+WrittenTables write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets) {
   SqliteWriter writer(path);
   for (const WrittenSheet& sheet : sheets) writer.add(sheet);
   writer.add_remarks(sheets);
-  return writer.close();
+  WrittenTables written;
+  written.fault = writer.close();
+  return written;
 }
 
 }  // namespace opensum

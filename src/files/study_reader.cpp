@@ -1,6 +1,9 @@
 // Reading a study from its TOML file.
 #include "files/study_reader.h"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 #include <algorithm>
 #include <array>
 #include <filesystem>
@@ -8,6 +11,7 @@
 #include <map>
 #include <set>
 
+#include "files/formats.h"
 #include "files/key_reader.h"
 #include "files/plot_reader.h"
 #include "files/toml_text.h"
@@ -18,8 +22,16 @@
 namespace opensum {
 namespace {
 
-// In what results can be written.
-constexpr std::array kFormats = {"csv", "ods", "xlsx", "json", "sqlite"};
+// The formats in which results can be written, as a sentence lists them.
+std::string format_names() {
+  std::vector<std::string> names;
+  for (const WrittenFormat& format : written_formats()) {
+    if (format.in_studies) names.push_back(fmt::format("\"{}\"", format.name));
+  }
+  const std::string last = names.back();
+  names.pop_back();
+  return fmt::format("{} or {}", fmt::join(names, ", "), last);
+}
 
 class StudyReader : private KeyReader {
  public:
@@ -348,10 +360,9 @@ class StudyReader : private KeyReader {
   std::vector<std::string> read_write(const Entry& entry) {
     std::vector<std::string> formats;
     for (const Passage& format : passages_of(entry)) {
-      const auto known = std::find(kFormats.begin(), kFormats.end(), format.text());
-      if (known == kFormats.end()) {
-        diagnostics_.add(Code::unknown_value, format.place(),
-                         {format.text(), "\"csv\", \"ods\", \"xlsx\", \"json\" or \"sqlite\""});
+      const WrittenFormat* known = format_named(format.text());
+      if (known == nullptr || !known->in_studies) {
+        diagnostics_.add(Code::unknown_value, format.place(), {format.text(), format_names()});
       } else {
         formats.push_back(format.text());
       }

@@ -5,7 +5,7 @@
 
 #include "files/csv_reader.h"
 #include "files/csvw_reader.h"
-#include "files/sqlite_reader.h"
+#include "files/formats.h"
 #include "files/workbook_reader.h"
 
 namespace opensum {
@@ -40,14 +40,12 @@ std::optional<RawTable> read_table(const std::string& path, const Place& place, 
     diagnostics.add(Code::workbook_locked, place, {file->path});
     return std::nullopt;
   }
-  const bool workbook = is_zip(file->text);
-  if (workbook || is_sqlite(file->text)) {
-    const std::shared_ptr<const CellGrid> grid = workbook
-                                                     ? read_workbook(file, target.part, place, diagnostics)
-                                                     : read_sqlite(file, target.part, place, diagnostics);
+  for (const GridFormat& format : grid_formats()) {
+    if (!format.is(file->text)) continue;
+    const std::shared_ptr<const CellGrid> grid = format.read(file, target.part, place, diagnostics);
     if (!grid) return std::nullopt;
     auto table = grid_table(grid, settings, diagnostics);
-    if (table) table->format = workbook ? "a workbook" : "a database";
+    if (table) table->format = format.words;
     return table;
   }
   if (target.part) {

@@ -42,16 +42,17 @@ std::string unused_name(const std::string& name, std::size_t length, std::vector
 /// nulls.
 std::string json_text(const WrittenSheet& sheet);
 
-/// What became of a workbook in Office Open XML.
-struct WrittenXlsx {
-  std::string fault;          ///< what went wrong; empty when all is well
-  std::size_t shortened = 0;  ///< numbers of 17 significant digits, of which 16 are written
+/// What became of a file of tables.
+struct WrittenTables {
+  std::string fault;  ///< what went wrong; empty when all is well
+  /// Numbers of 17 significant digits, of which a workbook in Office Open XML has 16.
+  std::size_t shortened = 0;
 };
 
 /// Write a file with a sheet for each sheet and one of remarks on the columns: in a database tables. Give
 /// what went wrong; empty when all is well. The bytes depend on the sheets alone.
-WrittenXlsx write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
-std::string write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
-std::string write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
+WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
+WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
+WrittenTables write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
 
 }  // namespace opensum

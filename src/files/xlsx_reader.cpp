@@ -6,6 +6,7 @@
 #include <map>
 #include <pugixml.hpp>
 
+#include "files/sheet_parser.h"
 #include "files/workbook_reader.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
@@ -86,20 +87,7 @@ Shown shown_by(unsigned built_in) {
   return date ? Shown::date : Shown::number;
 }
 
-// `B12` as column (from 0) and row (from 1); false if it is of another form.
-bool read_reference(std::string_view text, std::size_t& column, std::size_t& row) {
-  std::size_t i = 0;
-  std::size_t letters = 0;
-  for (; i < text.size() && text[i] >= 'A' && text[i] <= 'Z' && i < 4; ++i) {
-    letters = letters * 26 + static_cast<std::size_t>(text[i] - 'A') + 1;
-  }
-  const auto [end, error] = std::from_chars(text.data() + i, text.data() + text.size(), row);
-  if (letters == 0 || error != std::errc() || end != text.data() + text.size() || row == 0) return false;
-  column = letters - 1;
-  return true;
-}
-
-class XlsxWorkbook : public Workbook {
+class XlsxWorkbook : public Workbook, private CellTexts {
  public:
   explicit XlsxWorkbook(ZipParts& parts) : parts_(parts) {}
 
@@ -137,26 +125,7 @@ class XlsxWorkbook : public Workbook {
   const std::vector<std::string>& sheets() const override { return names_; }
 
   std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
-    pugi::xml_document document;
-    if (!load(sheet_parts_[sheet], document, fault)) return nullptr;
-    auto grid = std::make_shared<CellGrid>();
-    const pugi::xml_node root = document.document_element();
-    std::size_t number = 0;
-    std::size_t cells = 0;
-    for (const pugi::xml_node& node : child(root, "sheetData").children()) {
-      number = node.attribute("r").as_ullong(number + 1);
-      GridRow row;
-      row.number = number;
-      if (!read_row(node, row, *grid, fault)) return nullptr;
-      cells += row.cells.size();
-      if (cells > kMostCells) {
-        fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
-        return nullptr;
-      }
-      if (!row.cells.empty()) grid->rows.push_back(std::move(row));
-    }
-    for (const pugi::xml_node& merge : child(root, "mergeCells").children()) read_merge(merge, *grid);
-    return grid;
+    return read_sheet_part(parts_, sheet_parts_[sheet], *this, fault);
   }
 
  private:
@@ -198,52 +167,24 @@ class XlsxWorkbook : public Workbook {
     return true;
   }
 
-  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, ReadFault& fault) const {
-    std::size_t column = 0;
-    for (const pugi::xml_node& cell : node.children()) {
-      std::size_t row_number = row.number;
-      if (const auto reference = cell.attribute("r");
-          reference && (!read_reference(reference.value(), column, row_number) || row_number != row.number)) {
-        fault.words = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
-        return false;
-      }
-      std::string text = cell_text(cell, column, row.number, grid);
-      if (!text.empty()) {
-        if (row.cells.size() <= column) row.cells.resize(column + 1);
-        row.cells[column] = std::move(text);
-      }
-      ++column;
-    }
-    return true;
-  }
-
-  std::string cell_text(const pugi::xml_node& cell, std::size_t column, std::size_t row,
-                        CellGrid& grid) const {
-    const std::string_view type = cell.attribute("t").value();
-    if (type == "inlineStr") {
-      std::string text;
-      append_strings(child(cell, "is"), text);
-      return text;
-    }
-    const pugi::xml_node stored = child(cell, "v");
-    const std::string_view value = stored.child_value();
+  std::string text_of(const StoredCell& cell, CellGrid& grid) const override {
+    if (cell.type == "inlineStr") return cell.text;
+    const std::string& value = cell.value;
     if (value.empty()) {
       // A formula without a stored value is no empty cell; one that gives an empty text is.
-      const pugi::xml_node formula = child(cell, "f");
-      const bool gives_text = stored && type == "str";
-      return formula && !gives_text ? std::string("=") + formula.child_value() : std::string();
+      const bool gives_text = cell.has_value && cell.type == "str";
+      return cell.has_formula && !gives_text ? "=" + cell.formula : std::string();
     }
-    if (type == "s") {
+    if (cell.type == "s") {
       std::size_t index = strings_.size();
       std::from_chars(value.data(), value.data() + value.size(), index);
       return index < strings_.size() ? strings_[index] : std::string("#REF!");
     }
-    if (type == "b") return value == "0" ? "false" : "true";
-    if (type == "str" || type == "e" || type == "d") return std::string(value);
-    const std::size_t style = cell.attribute("s").as_ullong(0);
-    const Shown shown = style < styles_.size() ? styles_[style] : Shown::number;
+    if (cell.type == "b") return value == "0" ? "false" : "true";
+    if (cell.type == "str" || cell.type == "e" || cell.type == "d") return value;
+    const Shown shown = cell.style < styles_.size() ? styles_[cell.style] : Shown::number;
     std::string text = stored_number_text(value);
-    if (shown == Shown::percent) grid.percents.try_emplace(column, PercentCell{text, row});
+    if (shown == Shown::percent) grid.percents.try_emplace(cell.column, PercentCell{text, cell.row});
     if (shown == Shown::number || shown == Shown::percent) return text;
     const NumberReading number = read_number(value);
     return number.fault == NumberFault::none ? moment_text(number.value, shown) : text;
@@ -255,20 +196,6 @@ class XlsxWorkbook : public Workbook {
     if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kParts) / kParts);
     const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
     return date_text(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts);
-  }
-
-  static void read_merge(const pugi::xml_node& merge, CellGrid& grid) {
-    const std::string_view text = merge.attribute("ref").value();
-    const std::size_t colon = text.find(':');
-    MergedCells cells;
-    if (colon == std::string_view::npos ||
-        !read_reference(text.substr(0, colon), cells.first_column, cells.first_row) ||
-        !read_reference(text.substr(colon + 1), cells.last_column, cells.last_row)) {
-      return;
-    }
-    ++cells.first_column;
-    ++cells.last_column;
-    grid.merged.push_back(cells);
   }
 
   ZipParts& parts_;

@@ -141,7 +141,7 @@ class XlsxWriter {
 
 }  // namespace
 
-WrittenXlsx write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
   XlsxWriter writer(path);
   for (const WrittenSheet& sheet : sheets) writer.add(sheet);
   writer.add_remarks(sheets);

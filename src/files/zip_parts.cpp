@@ -32,7 +32,7 @@ bool ZipParts::has(const std::string& name) const {
   return archive_->zip != nullptr && zip_name_locate(archive_->zip, name.c_str(), 0) >= 0;
 }
 
-std::optional<std::string> ZipParts::read(const std::string& name) {
+std::optional<std::size_t> ZipParts::checked_size(const std::string& name) {
   if (archive_->zip == nullptr) return std::nullopt;
   zip_stat_t status;
   zip_stat_init(&status);
@@ -49,21 +49,39 @@ std::optional<std::string> ZipParts::read(const std::string& name) {
         name, status.comp_size, status.size, kMostPartBytes, kMostRatio);
     return std::nullopt;
   }
+  return status.size;
+}
+
+bool ZipParts::read(const std::string& name, const std::function<bool(std::string_view)>& take) {
+  constexpr std::size_t kPiece = std::size_t{64} << 10U;
+  const auto size = checked_size(name);
+  if (!size) return false;
   zip_file_t* part = zip_fopen(archive_->zip, name.c_str(), 0);
   if (part == nullptr) {
     fault_.words = fmt::format("{}: {}", name, zip_strerror(archive_->zip));
-    return std::nullopt;
+    return false;
   }
+  std::string piece(kPiece, '\0');
+  std::size_t total = 0;
+  bool wanted = true;
+  zip_int64_t got = 0;
   // The size that is stated may be a lie; no more is read than was checked.
-  std::string text(status.size, '\0');
-  const zip_int64_t got = zip_fread(part, text.data(), text.size());
-  const bool whole = got == static_cast<zip_int64_t>(text.size());
-  char more = 0;
-  const bool at_end = whole && zip_fread(part, &more, 1) == 0;
-  if (zip_fclose(part) != 0 || !at_end) {
-    fault_.words = fmt::format("{} is damaged", name);
-    return std::nullopt;
+  while (wanted && total <= *size && (got = zip_fread(part, piece.data(), piece.size())) > 0) {
+    total += static_cast<std::size_t>(got);
+    if (total <= *size) wanted = take({piece.data(), static_cast<std::size_t>(got)});
   }
+  const bool whole = zip_fclose(part) == 0 && got == 0 && total == *size;
+  if (wanted && !whole) fault_.words = fmt::format("{} is damaged", name);
+  return wanted && whole;
+}
+
+std::optional<std::string> ZipParts::read(const std::string& name) {
+  std::string text;
+  const auto take = [&](std::string_view piece) {
+    text += piece;
+    return true;
+  };
+  if (!read(name, take)) return std::nullopt;
   return text;
 }
 

@@ -1,9 +1,11 @@
 // The parts of a zip file, unpacked within limits.
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "files/text_file.h"
@@ -35,10 +37,15 @@ class ZipParts {
   /// The bytes of a part; nothing where it is not there, is damaged or goes beyond the limits, which then is
   /// the fault.
   std::optional<std::string> read(const std::string& name);
+  /// The same a piece at a time, for parts that no memory needs to hold; false also where `take` is, which
+  /// ends the reading.
+  bool read(const std::string& name, const std::function<bool(std::string_view)>& take);
   const ReadFault& fault() const { return fault_; }
 
  private:
   struct Archive;
+  /// The size of a part within the limits; nothing after a fault.
+  std::optional<std::size_t> checked_size(const std::string& name);
   std::shared_ptr<const InputFile> file_;
   std::unique_ptr<Archive> archive_;
   ReadFault fault_;

@@ -5,6 +5,7 @@
 #include <functional>
 
 #include "equation/loops.h"
+#include "equation/operation.h"
 #include "equation/parser.h"
 
 namespace opensum {

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "equation/operation.h"
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "plan/definitions.h"

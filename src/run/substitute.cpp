@@ -7,6 +7,7 @@
 
 #include "compute/whole_column.h"
 #include "equation/functions.h"
+#include "equation/operation.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 

@@ -13,6 +13,7 @@
 
 #include "equation/tree.h"
 #include "files/csv_writer.h"
+#include "files/formats.h"
 #include "files/output.h"
 #include "plan/file_names.h"
 #include "run/compute.h"
@@ -151,40 +152,33 @@ std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::st
   return sheets;
 }
 
-// False after a reported error: a workbook does not hold so many rows.
-bool fit_into_workbook(const std::string& format, const std::vector<WrittenSheet>& sheets,
-                       Diagnostics& diagnostics) {
-  if (format == "sqlite") return true;
+// False after a reported error: a file of the format does not hold so many rows.
+bool fit_into(const WrittenFormat& format, const std::vector<WrittenSheet>& sheets,
+              Diagnostics& diagnostics) {
   for (const WrittenSheet& sheet : sheets) {
-    if (sheet.table->rows <= kWorkbookRows) continue;
+    if (sheet.table->rows <= format.most_rows) continue;
     diagnostics.add(Code::workbook_too_long,
-                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(kWorkbookRows)});
+                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(format.most_rows)});
     return false;
   }
   return true;
 }
 
-// Writes a workbook or database to the temporary path of one; false after a reported error.
-bool fill_tables(const std::string& temporary, const std::string& path, const std::string& format,
+// Writes sheets to the temporary path of a file of all of them; false after a reported error.
+bool fill_tables(const std::string& temporary, const std::string& path, const WrittenFormat& format,
                  const std::vector<WrittenSheet>& sheets, Diagnostics& diagnostics) {
-  std::string fault;
-  if (format == "xlsx") {
-    const WrittenXlsx written = write_xlsx(temporary, sheets);
-    fault = written.fault;
-    if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
-  } else {
-    fault = format == "ods" ? write_ods(temporary, sheets) : write_sqlite(temporary, sheets);
-  }
-  if (fault.empty()) return true;
-  diagnostics.add(Code::cannot_write, {path, fault});
+  const WrittenTables written = format.write(temporary, sheets);
+  if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
+  if (written.fault.empty()) return true;
+  diagnostics.add(Code::cannot_write, {path, written.fault});
   return false;
 }
 
 }  // namespace
 
-bool write_tables(const std::string& path, const std::string& format, const std::vector<WrittenSheet>& sheets,
-                  OutputFiles& files, Diagnostics& diagnostics) {
-  if (!fit_into_workbook(format, sheets, diagnostics)) return false;
+bool write_tables(const std::string& path, const WrittenFormat& format,
+                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics) {
+  if (!fit_into(format, sheets, diagnostics)) return false;
   const std::string temporary = files.stage(path, diagnostics);
   return !temporary.empty() && fill_tables(temporary, path, format, sheets, diagnostics);
 }
@@ -322,6 +316,13 @@ class SheetFiles {
     int descriptor = -1;
   };
 
+  // A file of several sheets, which is written when all of them are computed.
+  struct Workbook {
+    const WrittenFormat* format = nullptr;
+    std::string path;
+    std::string temporary;
+  };
+
   bool stage() {
     for (const WrittenSheet& sheet : sheets_in(prepared_, "csv")) {
       CsvOptions options;
@@ -335,13 +336,14 @@ class SheetFiles {
     for (const WrittenSheet& sheet : sheets_in(prepared_, "json")) {
       if (!open(folder_ + sheet.name + ".json", json_[sheet.name])) return false;
     }
-    for (const char* format : {"ods", "xlsx", "sqlite"}) {
-      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, format);
+    for (const WrittenFormat& format : written_formats()) {
+      if (format.holds != FileHolds::sheets) continue;
+      const std::string name(format.name);
+      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, name);
       if (sheets.empty()) continue;
-      if (!fit_into_workbook(format, sheets, diagnostics_)) return false;
-      const std::string temporary = files_.stage(folder_ + "tables." + format, diagnostics_);
+      const std::string temporary = files_.stage(folder_ + "tables." + name, diagnostics_);
       if (temporary.empty()) return false;
-      workbooks_[format] = temporary;
+      workbooks_.push_back({&format, folder_ + "tables." + name, temporary});
     }
     if (!open(folder_ + kNullsFile, nulls_)) return false;
     return check(nulls_, write_all(nulls_.descriptor, kNullsHeader));
@@ -395,12 +397,11 @@ class SheetFiles {
       Open& file = json_.at(sheet.name);
       if (!check(file, write_all(file.descriptor, json_text(sheet))) || !close(file)) return false;
     }
-    for (const auto& [format, temporary] : workbooks_) {
-      if (!fill_tables(temporary, folder_ + "tables." + format, format, sheets_in(prepared_, format),
-                       diagnostics_))
-        return false;
-    }
-    return true;
+    return std::all_of(workbooks_.begin(), workbooks_.end(), [&](const Workbook& file) {
+      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, std::string(file.format->name));
+      return fit_into(*file.format, sheets, diagnostics_) &&
+             fill_tables(file.temporary, file.path, *file.format, sheets, diagnostics_);
+    });
   }
 
   PreparedStudy& prepared_;
@@ -409,7 +410,7 @@ class SheetFiles {
   std::string folder_;
   std::map<std::string, Open> csv_;  // by sheet
   std::map<std::string, Open> json_;
-  std::map<std::string, std::string> workbooks_;  // temporary paths by format
+  std::vector<Workbook> workbooks_;
   Open nulls_;
 };
 

@@ -1,8 +1,8 @@
 // Last step of a run: everything that is written, whole or not at all, and the facts for the summary.
 #pragma once
 
+#include "files/formats.h"
 #include "files/output.h"
-#include "files/table_writer.h"
 #include "message/diagnostic.h"
 #include "report/summary.h"
 #include "run/prepared_study.h"
@@ -13,9 +13,9 @@ namespace opensum {
 /// study's output folder. Gives the facts of the run, with the paths written. On an error nothing is written.
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics);
 
-/// Stages a workbook or database (`ods`, `xlsx`, `sqlite`) of sheets; false after a reported error.
-bool write_tables(const std::string& path, const std::string& format, const std::vector<WrittenSheet>& sheets,
-                  OutputFiles& files, Diagnostics& diagnostics);
+/// Stages a file of sheets in a format that holds several; false after a reported error.
+bool write_tables(const std::string& path, const WrittenFormat& format,
+                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics);
 
 /// What is said of the columns of a sheet that were not measured.
 std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet);

@@ -66,9 +66,19 @@ std::string plain_or_nothing(std::string_view text, const NumberStyle& style) {
   return is_plain_decimal(plain) ? plain : std::string();
 }
 
+// Whether a text holds a letter that no number has: most texts do.
+bool has_foreign_letter(std::string_view text, const NumberStyle& style) {
+  return std::any_of(text.begin(), text.end(), [&](char c) {
+    const bool letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+    const bool of_numbers = c == 'e' || c == 'E' || c == 'x' || c == 'X';
+    return letter && !of_numbers && c != style.decimal && style.group.find(c) == std::string::npos;
+  });
+}
+
 }  // namespace
 
 std::optional<NumberForm> read_number_form(std::string_view cell, const NumberStyle& style, bool percent) {
+  if (has_foreign_letter(cell, style)) return std::nullopt;
   const std::string text = with_plain_minus(cell);
   std::string_view rest = text;
   if (percent && rest.ends_with('%')) rest = trimmed(rest.substr(0, rest.size() - 1));

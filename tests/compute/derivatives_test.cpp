@@ -9,6 +9,7 @@
 #include <set>
 
 #include "equation/checker.h"
+#include "equation/operation.h"
 #include "equation/parser.h"
 
 namespace opensum {

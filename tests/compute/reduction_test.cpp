@@ -10,6 +10,7 @@
 
 #include "compute/grouping.h"
 #include "compute/row_hash.h"
+#include "equation/operation.h"
 
 namespace opensum {
 namespace {

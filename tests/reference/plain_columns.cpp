@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "equation/operation.h"
 #include "reference/exact.h"
 #include "reference/plain_evaluator.h"
 

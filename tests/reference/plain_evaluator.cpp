@@ -5,6 +5,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "equation/operation.h"
 #include "reference/exact.h"
 #include "table/date_text.h"
 #include "table/number_text.h"

@@ -333,6 +333,10 @@ TEST(BlocksOfAnySize, SheetsThatNeedOneAnother) {
           " l = col_last(when)\n'''\n"
           "[sheet.large]\nrows_of = 'groups'\nkeep = 'n > 3'\n",
       data);
+  expect_the_same(study_of("equations = 'v = x / t'") +
+                      "[sheet.all]\nrows_of = 'run'\nequations = 'w = v * 2'\n"
+                      "[sheet.one]\nrows_of = 'run'\none_row_per = []\nequations = 'n = col_count(x)'\n",
+                  data);
   expect_the_same(
       study_of("link.again = { sheet = 'again', how = 'row' }\nequations = '''\n"
                " gap = again.x - x\n most = col_max(again.gone, nulls: skip)\n'''") +

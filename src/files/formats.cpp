@@ -1,0 +1,44 @@
+// The formats in which tables are written and read.
+#include "files/formats.h"
+
+#include <algorithm>
+#include <array>
+
+#include "files/sqlite_reader.h"
+#include "files/workbook_reader.h"
+
+namespace opensum {
+namespace {
+
+constexpr std::array kWritten = {
+    WrittenFormat{"csv", FileHolds::rows, true, ','},
+    WrittenFormat{"tsv", FileHolds::rows, false, '\t'},
+    WrittenFormat{"ods", FileHolds::sheets, true, 0, nullptr, write_ods, kWorkbookRows},
+    WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, write_xlsx, kWorkbookRows},
+    WrittenFormat{"json", FileHolds::sheet, true, 0, json_text},
+    WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, write_sqlite},
+};
+
+constexpr std::array kGrids = {
+    GridFormat{is_zip, read_workbook, "a workbook"},
+    GridFormat{is_sqlite, read_sqlite, "a database"},
+};
+
+}  // namespace
+
+std::span<const WrittenFormat> written_formats() { return kWritten; }
+
+const WrittenFormat* format_named(std::string_view name) {
+  const auto* found =
+      std::find_if(kWritten.begin(), kWritten.end(), [&](const WrittenFormat& f) { return f.name == name; });
+  return found == kWritten.end() ? nullptr : found;
+}
+
+const WrittenFormat* format_of_path(std::string_view path) {
+  const std::size_t dot = path.rfind('.');
+  return dot == std::string_view::npos || dot == 0 ? nullptr : format_named(path.substr(dot + 1));
+}
+
+std::span<const GridFormat> grid_formats() { return kGrids; }
+
+}  // namespace opensum
