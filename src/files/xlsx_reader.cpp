@@ -3,10 +3,12 @@
 
 #include <charconv>
 #include <cmath>
+#include <future>
 #include <map>
 #include <pugixml.hpp>
 
-#include "files/sheet_parser.h"
+#include "base/parallel.h"
+#include "files/sheet_rows.h"
 #include "files/workbook_reader.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
@@ -38,12 +40,14 @@ pugi::xml_node child(const pugi::xml_node& node, std::string_view name) {
   return {};
 }
 
-// The text in the t elements of a shared or inline string, phonetic runs left out.
+// The text in the t elements of a shared or inline string and of its runs, phonetic ones left out.
 void append_strings(const pugi::xml_node& node, std::string& out) {
   for (const pugi::xml_node& part : node.children()) {
-    const std::string_view name = local_name(part);
-    if (name == "t") out += part.child_value();
-    if (name == "r") append_strings(part, out);
+    if (local_name(part) == "t") out += part.child_value();
+    if (local_name(part) != "r") continue;
+    for (const pugi::xml_node& run : part.children()) {
+      if (local_name(run) == "t") out += run.child_value();
+    }
   }
 }
 
@@ -87,7 +91,20 @@ Shown shown_by(unsigned built_in) {
   return date ? Shown::date : Shown::number;
 }
 
-class XlsxWorkbook : public Workbook, private CellTexts {
+// `B12` as column (from 0) and row (from 1); false if it is of another form.
+bool read_reference(std::string_view text, std::size_t& column, std::size_t& row) {
+  std::size_t i = 0;
+  std::size_t letters = 0;
+  for (; i < text.size() && text[i] >= 'A' && text[i] <= 'Z' && i < 4; ++i) {
+    letters = letters * 26 + static_cast<std::size_t>(text[i] - 'A') + 1;
+  }
+  const auto [end, error] = std::from_chars(text.data() + i, text.data() + text.size(), row);
+  if (letters == 0 || error != std::errc() || end != text.data() + text.size() || row == 0) return false;
+  column = letters - 1;
+  return true;
+}
+
+class XlsxWorkbook : public Workbook {
  public:
   explicit XlsxWorkbook(ZipParts& parts) : parts_(parts) {}
 
@@ -125,7 +142,33 @@ class XlsxWorkbook : public Workbook, private CellTexts {
   const std::vector<std::string>& sheets() const override { return names_; }
 
   std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
-    return read_sheet_part(parts_, sheet_parts_[sheet], *this, fault);
+    const std::string& part = sheet_parts_[sheet];
+    auto grid = std::make_shared<CellGrid>();
+    RowsRead rows;
+    pugi::xml_document document;
+    // Some rows are read while those after them are unpacked.
+    std::future<bool> reading;
+    const auto read_before = [&] { return !reading.valid() || reading.get(); };
+    RowCutter cutter([&](std::string_view text) {
+      if (!read_before()) return false;
+      const auto how = threads() > 1 ? std::launch::async : std::launch::deferred;
+      reading = std::async(how, [&, text = std::string(text)] {
+        return parse(part, text, pugi::parse_fragment, document, fault) &&
+               read_rows(document, rows, *grid, fault);
+      });
+      return true;
+    });
+    const bool unpacked = parts_.read(part, [&](std::string_view piece) { return cutter.take(piece); });
+    if (!read_before() || !unpacked) {
+      if (fault.words.empty()) fault = parts_.fault();
+      return nullptr;
+    }
+    const std::string rest = std::move(cutter).rest();
+    if (!parse(part, rest, 0, document, fault)) return nullptr;
+    const pugi::xml_node root = document.document_element();
+    if (!read_rows(child(root, "sheetData"), rows, *grid, fault)) return nullptr;
+    for (const pugi::xml_node& merge : child(root, "mergeCells").children()) read_merge(merge, *grid);
+    return grid;
   }
 
  private:
@@ -135,10 +178,41 @@ class XlsxWorkbook : public Workbook, private CellTexts {
       fault = parts_.fault();
       return false;
     }
+    return parse(part, *text, 0, document, fault);
+  }
+
+  static bool parse(const std::string& part, std::string_view text, unsigned more,
+                    pugi::xml_document& document, ReadFault& fault) {
     const pugi::xml_parse_result result =
-        document.load_buffer(text->data(), text->size(), pugi::parse_default | pugi::parse_ws_pcdata);
+        document.load_buffer(text.data(), text.size(), pugi::parse_default | pugi::parse_ws_pcdata | more);
     if (!result) fault.words = fmt::format("{}: {}", part, result.description());
     return static_cast<bool>(result);
+  }
+
+  // How far the rows of a sheet were read.
+  struct RowsRead {
+    std::size_t number = 0;
+    std::size_t cells = 0;
+    std::size_t width = 0;  ///< cells of the last row
+  };
+
+  bool read_rows(const pugi::xml_node& parent, RowsRead& read, CellGrid& grid, ReadFault& fault) const {
+    for (const pugi::xml_node& node : parent.children()) {
+      if (local_name(node) != "row") continue;
+      read.number = node.attribute("r").as_ullong(read.number + 1);
+      GridRow row;
+      row.number = read.number;
+      row.cells.reserve(read.width);
+      if (!read_row(node, row, grid, fault)) return false;
+      read.width = row.cells.size();
+      read.cells += row.cells.size();
+      if (read.cells > kMostCells) {
+        fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
+        return false;
+      }
+      if (!row.cells.empty()) grid.rows.push_back(std::move(row));
+    }
+    return true;
   }
 
   bool read_strings(ReadFault& fault) {
@@ -167,24 +241,52 @@ class XlsxWorkbook : public Workbook, private CellTexts {
     return true;
   }
 
-  std::string text_of(const StoredCell& cell, CellGrid& grid) const override {
-    if (cell.type == "inlineStr") return cell.text;
-    const std::string& value = cell.value;
+  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, ReadFault& fault) const {
+    std::size_t column = 0;
+    for (const pugi::xml_node& cell : node.children()) {
+      std::size_t row_number = row.number;
+      if (const auto reference = cell.attribute("r");
+          reference && (!read_reference(reference.value(), column, row_number) || row_number != row.number)) {
+        fault.words = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
+        return false;
+      }
+      std::string text = cell_text(cell, column, row.number, grid);
+      if (!text.empty()) {
+        if (row.cells.size() <= column) row.cells.resize(column + 1);
+        row.cells[column] = std::move(text);
+      }
+      ++column;
+    }
+    return true;
+  }
+
+  std::string cell_text(const pugi::xml_node& cell, std::size_t column, std::size_t row,
+                        CellGrid& grid) const {
+    const std::string_view type = cell.attribute("t").value();
+    if (type == "inlineStr") {
+      std::string text;
+      append_strings(child(cell, "is"), text);
+      return text;
+    }
+    const pugi::xml_node stored = child(cell, "v");
+    const std::string_view value = stored.child_value();
     if (value.empty()) {
       // A formula without a stored value is no empty cell; one that gives an empty text is.
-      const bool gives_text = cell.has_value && cell.type == "str";
-      return cell.has_formula && !gives_text ? "=" + cell.formula : std::string();
+      const pugi::xml_node formula = child(cell, "f");
+      const bool gives_text = stored && type == "str";
+      return formula && !gives_text ? std::string("=") + formula.child_value() : std::string();
     }
-    if (cell.type == "s") {
+    if (type == "s") {
       std::size_t index = strings_.size();
       std::from_chars(value.data(), value.data() + value.size(), index);
       return index < strings_.size() ? strings_[index] : std::string("#REF!");
     }
-    if (cell.type == "b") return value == "0" ? "false" : "true";
-    if (cell.type == "str" || cell.type == "e" || cell.type == "d") return value;
-    const Shown shown = cell.style < styles_.size() ? styles_[cell.style] : Shown::number;
+    if (type == "b") return value == "0" ? "false" : "true";
+    if (type == "str" || type == "e" || type == "d") return std::string(value);
+    const std::size_t style = cell.attribute("s").as_ullong(0);
+    const Shown shown = style < styles_.size() ? styles_[style] : Shown::number;
     std::string text = stored_number_text(value);
-    if (shown == Shown::percent) grid.percents.try_emplace(cell.column, PercentCell{text, cell.row});
+    if (shown == Shown::percent) grid.percents.try_emplace(column, PercentCell{text, row});
     if (shown == Shown::number || shown == Shown::percent) return text;
     const NumberReading number = read_number(value);
     return number.fault == NumberFault::none ? moment_text(number.value, shown) : text;
@@ -196,6 +298,20 @@ class XlsxWorkbook : public Workbook, private CellTexts {
     if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kParts) / kParts);
     const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
     return date_text(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts);
+  }
+
+  static void read_merge(const pugi::xml_node& merge, CellGrid& grid) {
+    const std::string_view text = merge.attribute("ref").value();
+    const std::size_t colon = text.find(':');
+    MergedCells cells;
+    if (colon == std::string_view::npos ||
+        !read_reference(text.substr(0, colon), cells.first_column, cells.first_row) ||
+        !read_reference(text.substr(colon + 1), cells.last_column, cells.last_row)) {
+      return;
+    }
+    ++cells.first_column;
+    ++cells.last_column;
+    grid.merged.push_back(cells);
   }
 
   ZipParts& parts_;
