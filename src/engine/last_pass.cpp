@@ -173,8 +173,10 @@ void LastPass::keep_first_rows(const PassBlock& block) {
     const std::size_t place = whole.place_of(block.first_row + row);
     if (whole.order.empty() && place >= kFirstRows) return;
     if (place >= kFirstRows) continue;
-    for (std::size_t i = 0; i < first_rows_.size(); ++i)
-      first_rows_[i].append_row(block.table.columns[i].chunks, row);
+    for (std::size_t i = 0; i < first_rows_.size(); ++i) {
+      const std::vector<Chunk>& chunks = block.table.columns[i].chunks;
+      if (!chunks.empty()) first_rows_[i].append_row(chunks, row);
+    }
     first.order.push_back(place);
   }
 }

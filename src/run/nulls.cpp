@@ -126,6 +126,7 @@ void NullsText::append(TextBuffer& out, const ComputedBlock& block, std::vector<
     std::vector<ChunkNulls> some;
     for (const NullColumn& own : columns_) {
       const Column& column = table.columns[own.index];
+      if (column.chunks.empty()) continue;
       const Chunk& chunk = column.chunks[begin / kChunkRows];
       if (!chunk.has_nulls()) continue;
       some.push_back({&own, chunk.nulls.data(), chunk.source.empty() ? nullptr : chunk.source.data()});

@@ -4,6 +4,9 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <functional>
+#include <memory>
+#include <optional>
 #include <random>
 #include <string>
 #include <vector>
@@ -56,6 +59,28 @@ class Sheet {
   }
 
   std::vector<Chunk> run(const std::string& equation) {
+    const std::optional<Program> program = program_of(equation);
+    if (!program) return {};
+    notes_ = {};
+    return evaluate_column(*program, whole());
+  }
+
+  // Visits the function of whole columns that an equation is.
+  void with_stage(const std::string& function,
+                  const std::function<void(const Stage&, const WholeColumns&)>& visit) {
+    const std::optional<Program> program = program_of(function);
+    if (!program) return;
+    notes_ = {};
+    const WholeColumns columns = whole();
+    visit(program->stages.back(), columns);
+  }
+
+  double first(const std::string& equation) { return run(equation).at(0).numbers.at(0); }
+  Null first_null(const std::string& equation) { return run(equation).at(0).null_at(0); }
+  const std::string& unit() const { return unit_; }
+
+ private:
+  std::optional<Program> program_of(const std::string& equation) {
     Diagnostics diagnostics;
     const Passage passage = Passage::whole("test", equation);
     const NodePtr tree = parse_expression(passage, diagnostics);
@@ -63,20 +88,18 @@ class Sheet {
     CheckedPtr checked;
     if (tree) checked = check_expression(*tree, passage, {scope_, units_, policy}, diagnostics);
     if (!checked) {
-      ADD_FAILURE() << render(diagnostics);
-      return {};
+      ADD_FAILURE() << equation << '\n' << render(diagnostics);
+      return std::nullopt;
     }
     unit_ = checked->type.unit.text();
-    const Program program = compile(*checked);
-    const OriginId own = origins_.add("sheet", "result");
-    notes_ = {};
-    return evaluate_column(program, {pointers_, rows_, own, origins_, std::make_shared<MadeTexts>(), notes_});
+    return compile(*checked);
   }
-  double first(const std::string& equation) { return run(equation).at(0).numbers.at(0); }
-  Null first_null(const std::string& equation) { return run(equation).at(0).null_at(0); }
-  const std::string& unit() const { return unit_; }
 
- private:
+  WholeColumns whole() {
+    return {pointers_, rows_, origins_.add("sheet", "result"), origins_, std::make_shared<MadeTexts>(),
+            notes_};
+  }
+
   std::size_t rows_;
   UnitSystem units_;
   Origins origins_;
