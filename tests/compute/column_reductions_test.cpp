@@ -1,7 +1,5 @@
 // Reductions down the column: against plain formulas over groups, on hard data, and the origin of their
 // nulls.
-#include "compute/whole_columns.h"
-
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -9,6 +7,7 @@
 #include <map>
 
 #include "compute/test_sheet.h"
+#include "compute/whole_columns.h"
 
 namespace opensum {
 namespace {
