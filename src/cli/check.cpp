@@ -31,7 +31,7 @@ void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& 
 
 // Where the rows come from; how many there are of another sheet shows only when it is computed.
 std::string rows_text(const PreparedStudy& prepared, const RunSheet& sheet) {
-  if (sheet.plan.source < 0) return fmt::format("{} rows from {}", sheet.table().rows, sheet.table().file);
+  if (!sheet.plan.source) return fmt::format("{} rows from {}", sheet.table().rows, sheet.table().file);
   const RunSheet& source = prepared.source_of(sheet);
   const RunSheet& shown = prepared.shown_source(sheet);
   const auto& keep = source.model->hidden ? source.model->keep : sheet.model->keep;
@@ -53,7 +53,7 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
     if (!column.measured || column.kind != Kind::number) continue;
     if (!column.unit_stated) {
       without_unit.push_back(column.symbol);
-    } else if (sheet.plan.source < 0) {
+    } else if (!sheet.plan.source) {
       with_unit.push_back(column.symbol + " " + column.unit.text());
     }
   }

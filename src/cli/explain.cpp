@@ -34,13 +34,13 @@ const RunSheet* find_target(const PreparedStudy& prepared, const std::string& ta
     return nullptr;
   }
   const RunSheet& sheet = *prepared.sheets[static_cast<std::size_t>(found - sheets.begin())];
-  const int index = sheet.plan.scope.find_column(name, true);
-  if (index < 0) {
+  const auto index = sheet.plan.scope.find_column(name, true);
+  if (!index) {
     diagnostics.add(Code::no_such_cell,
                     {"column", sheet_name + "." + name, nearest_name(name, sheet.plan.scope.names())});
     return nullptr;
   }
-  column = sheet.plan.scope.meant_by(static_cast<std::size_t>(index));
+  column = sheet.plan.scope.meant_by(*index);
   return &sheet;
 }
 

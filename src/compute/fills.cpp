@@ -27,13 +27,13 @@ std::vector<FilledCell> fill_gaps(const Column& measured, const std::vector<std:
     Chunk& chunk = filled.chunks[index];
     for (std::size_t i = 0; i < chunk.nulls.size(); ++i) {
       if (!chunk.nulls[i]) continue;
-      FilledCell cell{index * kChunkRows + i, -1, {}};
-      for (std::size_t k = 0; k < rules.size() && cell.rule < 0; ++k) {
+      FilledCell cell{index * kChunkRows + i, std::nullopt, {}};
+      for (std::size_t k = 0; k < rules.size() && !cell.rule; ++k) {
         cell.left = rules[k][index].null_at(i);
-        if (!cell.left) cell.rule = static_cast<int>(k);
+        if (!cell.left) cell.rule = k;
       }
-      if (cell.rule >= 0) {
-        take(chunk, rules[static_cast<std::size_t>(cell.rule)][index], i, measured.kind == Kind::text);
+      if (cell.rule) {
+        take(chunk, rules[*cell.rule][index], i, measured.kind == Kind::text);
       }
       cells.push_back(cell);
     }

@@ -64,7 +64,7 @@ void RowMap::append(const RowMap& next) {
 
 class RowFinder::Index {
  public:
-  Index(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows)
+  Index(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within, std::size_t rows)
       : keys_(keys),
         how_(how),
         within_(within),
@@ -199,7 +199,7 @@ class RowFinder::Index {
     }
   }
 
-  bool too_far(double a, double b) const { return within_ >= 0 && !within_typed(a, b, within_); }
+  bool too_far(double a, double b) const { return within_ && !within_typed(a, b, *within_); }
 
   // `exact` is the number that is looked up, `wanted` its decimal.
   void between(std::size_t row, double exact, double wanted, const std::vector<Entry>& sorted,
@@ -245,7 +245,7 @@ class RowFinder::Index {
 
   std::vector<LinkKey> keys_;
   LinkHow how_;
-  double within_;
+  std::optional<double> within_;
   std::size_t exact_;  // how many keys must be equal
   RowHash hash_;       // of the exact keys
   std::vector<std::size_t> group_of_;
@@ -253,7 +253,8 @@ class RowFinder::Index {
   RepeatedKeys repeated_;
 };
 
-RowFinder::RowFinder(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_there)
+RowFinder::RowFinder(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within,
+                     std::size_t rows_there)
     : index_(std::make_unique<const Index>(keys, how, within, rows_there)) {}
 
 RowFinder::~RowFinder() = default;
@@ -277,8 +278,8 @@ RowMap RowFinder::find(const std::vector<const Column*>& here, std::size_t rows)
   return map;
 }
 
-RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
-                  std::size_t rows_there, RepeatedKeys& repeated) {
+RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within,
+                  std::size_t rows_here, std::size_t rows_there, RepeatedKeys& repeated) {
   const RowFinder finder(keys, how, within, rows_there);
   repeated = finder.repeated();
   std::vector<const Column*> here;

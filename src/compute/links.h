@@ -43,8 +43,9 @@ struct RepeatedKeys {
 /// Finds rows there by their keys; several threads may do so at a time.
 class RowFinder {
  public:
-  /// `within` is the greatest distance of the last key, in the unit here (s for dates); negative for any.
-  RowFinder(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_there);
+  /// `within` is the greatest distance of the last key, in the unit here (s for dates); nothing for any.
+  RowFinder(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within,
+            std::size_t rows_there);
   ~RowFinder();
   RowFinder(RowFinder&&) noexcept;
   RowFinder& operator=(RowFinder&&) = delete;
@@ -60,8 +61,8 @@ class RowFinder {
 };
 
 /// Matches all rows by keys. Repeated keys are reported and the map is empty.
-RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, double within, std::size_t rows_here,
-                  std::size_t rows_there, RepeatedKeys& repeated);
+RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within,
+                  std::size_t rows_here, std::size_t rows_there, RepeatedKeys& repeated);
 
 /// Finds rows there by their place in their source.
 class PlaceFinder {

@@ -98,7 +98,7 @@ void Executor::begin_round(std::size_t round) {
   for (std::size_t sheet = 0; sheet < run_.sheets.size(); ++sheet) {
     const SheetPlan& plan = run_.sheets[sheet]->plan;
     for (std::size_t i = 0; i < plan.borrowed.size(); ++i) {
-      const auto other = static_cast<std::size_t>(plan.links[plan.borrowed[i].link].sheet);
+      const auto other = *plan.links[plan.borrowed[i].link].sheet;
       if (plan_.round_of(other, plan.borrowed[i].there) + 1 == round) make_linked(sheet, i);
     }
   }
@@ -126,7 +126,7 @@ void Executor::make_finder(std::size_t sheet, std::size_t index) {
   const LinkPlan& plan = run_.sheets[sheet]->plan.links[index];
   if (!plan.good || plan.how == LinkHow::taken) return;
   const Table& here = run_.sheets[sheet]->table();
-  const RunSheet& other = *run_.sheets[static_cast<std::size_t>(plan.sheet)];
+  const RunSheet& other = *run_.sheets[*plan.sheet];
   const Table& there = other.table();
   LinkFinder& finder = known_.links[sheet][index];
   if (plan.how == LinkHow::row) {
@@ -149,7 +149,7 @@ void Executor::make_finder(std::size_t sheet, std::size_t index) {
 void Executor::make_linked(std::size_t sheet, std::size_t index) {
   const SheetPlan& plan = run_.sheets[sheet]->plan;
   const BorrowedColumn& borrowed = plan.borrowed[index];
-  const Table& there = run_.sheets[static_cast<std::size_t>(plan.links[borrowed.link].sheet)]->table();
+  const Table& there = run_.sheets[*plan.links[borrowed.link].sheet]->table();
   known_.linked[sheet][index].emplace(there.columns[borrowed.there],
                                       run_.sheets[sheet]->table().columns[borrowed.index].origin,
                                       run_.origins);

@@ -45,7 +45,7 @@ std::optional<RowMap> matched(const LinkModel& link, const Table& here, const Ta
     }
     keys.push_back({own, other, conversion(other->unit, own->unit)});
   }
-  double within = -1;
+  std::optional<double> within;
   if (link.how != LinkHow::equal) {
     const Column& last = *keys.back().here;
     Type type;

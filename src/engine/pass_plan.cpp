@@ -88,7 +88,7 @@ std::size_t PassPlan::round_of(std::size_t sheet, std::size_t column) const {
   for (const BorrowedColumn& borrowed : run_.sheets[sheet]->plan.borrowed) {
     if (borrowed.index != column) continue;
     const LinkPlan& link = run_.sheets[sheet]->plan.links[borrowed.link];
-    const auto other = static_cast<std::size_t>(link.sheet);
+    const auto other = *link.sheet;
     return std::max(round_of_link(sheet, borrowed.link), round_of(other, borrowed.there) + 1);
   }
   return std::max(rows_[sheet], columns_[sheet][column]);
@@ -172,7 +172,7 @@ void PassPlan::plan(const Task& task) {
       return plan_rows(task.sheet);
     case Task::Kind::taken: {
       const TakenColumn& taken = sheet.plan.taken[task.index];
-      const auto source = static_cast<std::size_t>(sheet.plan.source);
+      const auto source = *sheet.plan.source;
       hold(source, taken.there, Held::with_source);
       columns_[task.sheet][taken.index] = round_of(source, taken.there) + 1;
       return;
@@ -186,7 +186,7 @@ void PassPlan::plan_link(std::size_t sheet, std::size_t link) {
   const SheetPlan& plan = run_.sheets[sheet]->plan;
   const LinkPlan& linked = plan.links[link];
   if (!linked.good) return;
-  const auto other = static_cast<std::size_t>(linked.sheet);
+  const auto other = *linked.sheet;
   // Keys that repeat are quoted with their lines.
   lines_[other] = lines_[other] || !linked.keys.empty();
   std::size_t round = rows_[other];
@@ -202,7 +202,7 @@ void PassPlan::plan_link(std::size_t sheet, std::size_t link) {
 
 void PassPlan::plan_rows(std::size_t sheet) {
   const SheetPlan& plan = run_.sheets[sheet]->plan;
-  const auto source = static_cast<std::size_t>(plan.source);
+  const auto source = *plan.source;
   lines_[source] = true;
   // How many rows there are, and in which lines, is known after a pass.
   std::size_t round = rows_[source] + 1;

@@ -22,8 +22,8 @@ void FillResult::count_cells(std::size_t rules) {
   closed.assign(rules, 0);
   left.clear();
   for (const FilledCell& cell : cells) {
-    if (cell.rule >= 0) {
-      ++closed[static_cast<std::size_t>(cell.rule)];
+    if (cell.rule) {
+      ++closed[*cell.rule];
     } else {
       ++left[reason_name(cell.left.reason())];
     }
@@ -66,9 +66,7 @@ std::vector<RunSheet*> StudyRun::shown_sheets() const {
   return shown;
 }
 
-RunSheet& StudyRun::source_of(const RunSheet& sheet) const {
-  return *sheets[static_cast<std::size_t>(sheet.plan.source)];
-}
+RunSheet& StudyRun::source_of(const RunSheet& sheet) const { return *sheets[*sheet.plan.source]; }
 
 const RunSheet& StudyRun::shown_source(const RunSheet& sheet) const {
   const RunSheet& source = source_of(sheet);

@@ -337,7 +337,7 @@ CheckedPtr Checker::check(const Node& node) {
     case NodeKind::pi:
       return pi_node(node.span);
     case NodeKind::self:
-      if (context_.self >= 0) return column_node(static_cast<std::size_t>(context_.self), node);
+      if (context_.self) return column_node(*context_.self, node);
       return fail(Code::self_outside_fill, node.span);
     case NodeKind::name:
       return check_name(node);
@@ -409,7 +409,7 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
     return fail(Code::mixed_clocks, node.span,
                 {column.symbol, context_.scope.file, column.data->mixed_clocks});
   }
-  const bool filled = column.filled >= 0 && !as_measured_ && context_.standing != Standing::fill;
+  const bool filled = column.filled && !as_measured_ && context_.standing != Standing::fill;
   if (filled && context_.standing == Standing::keep) {
     return fail(Code::keep_before_fill, node.span, {column.symbol});
   }
@@ -431,8 +431,8 @@ CheckedPtr Checker::constant_value(const ScopeConstant& constant, const Node& no
 CheckedPtr Checker::check_name(const Node& node) {
   if (bindings_ != nullptr) return check_name_in_formula(node);
   const Scope& scope = context_.scope;
-  const int index = scope.find_column(node.text, node.quoted);
-  if (index >= 0) return column_node(static_cast<std::size_t>(index), node);
+  const auto index = scope.find_column(node.text, node.quoted);
+  if (index) return column_node(*index, node);
   if (const ScopeConstant* constant = scope.find_constant(node.text)) return constant_value(*constant, node);
   const auto shared = scope.shared_symbols.find(node.text);
   if (shared != scope.shared_symbols.end()) {
@@ -445,7 +445,7 @@ CheckedPtr Checker::check_name(const Node& node) {
   }
   if (context_.others != nullptr) {
     const auto source = context_.others->grouped();
-    if (source && source->scope->find_column(node.text, node.quoted) >= 0) {
+    if (source && source->scope->find_column(node.text, node.quoted).has_value()) {
       return fail(Code::many_values, node.span, {node.text, source->scope->sheet, scope.sheet});
     }
   }
@@ -484,16 +484,16 @@ CheckedPtr Checker::check_member(const Node& node) {
   }
   if (context_.standing == Standing::keep) {
     // Those that are known before the rows are chosen stand in the scope.
-    const int known = context_.scope.find_column(node.owner + "." + node.text, false);
-    if (known >= 0) return column_node(static_cast<std::size_t>(known), node);
+    const auto known = context_.scope.find_column(node.owner + "." + node.text, false);
+    if (known) return column_node(*known, node);
     return fail(Code::keep_row_by_row, node.span, {written(node)});
   }
   if (context_.others == nullptr) {
     return fail(Code::unknown_sheet, node.mark,
                 {node.owner, nearest_name(node.owner, context_.scope.sheets)});
   }
-  const int linked = context_.others->linked(node, passage_, diagnostics_);
-  return linked < 0 ? nullptr : column_node(static_cast<std::size_t>(linked), node);
+  const auto linked = context_.others->linked(node, passage_, diagnostics_);
+  return linked ? column_node(*linked, node) : nullptr;
 }
 
 CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& text) {
@@ -608,7 +608,7 @@ CheckedPtr check_condition(const Node& expression, const Passage& passage, const
 }
 
 CheckedPtr Checker::fit_for_fill(CheckedPtr value, const Node& node) {
-  const auto self = static_cast<std::size_t>(context_.self);
+  const std::size_t self = *context_.self;
   const ScopeColumn& column = context_.scope.columns[self];
   // To fill a column is to use it: cells that cannot be read are no gaps until somebody says so.
   if (!column_node(self, node)) return nullptr;
@@ -678,10 +678,10 @@ void add_names(const Node& node, const Scope& scope, std::vector<std::string>& n
     for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
   }
   if (node.kind == NodeKind::range) {
-    const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
-    const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
-    for (int i = first; i >= 0 && i <= last; ++i) {
-      const ScopeColumn& column = scope.columns[static_cast<std::size_t>(i)];
+    const auto first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+    const auto last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+    for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
+      const ScopeColumn& column = scope.columns[i];
       if (column.measured) add(column.symbol);
     }
   }
@@ -691,8 +691,8 @@ void add_names(const Node& node, const Scope& scope, std::vector<std::string>& n
     for (const std::string& symbol : list->second) add(symbol);
     return;
   }
-  const int column = scope.find_column(node.text, node.quoted);
-  add(column >= 0 ? scope.columns[static_cast<std::size_t>(column)].symbol : node.text);
+  const auto column = scope.find_column(node.text, node.quoted);
+  add(column ? scope.columns[*column].symbol : node.text);
 }
 
 }  // namespace

@@ -57,7 +57,8 @@ class OtherSheets {
   virtual ~OtherSheets() = default;
   /// The scope's column that gives row by row what a link leads to; -1 after a reported error, such as that
   /// no link says which row is meant.
-  virtual int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) = 0;
+  virtual std::optional<std::size_t> linked(const Node& member, const Passage& passage,
+                                            Diagnostics& diagnostics) = 0;
   /// The scope of another sheet by its name, and its rows; nothing when there is none.
   virtual std::optional<OtherScope> scope_of(const std::string& sheet) const = 0;
   /// Whether the sheet has a link of this name.
@@ -74,7 +75,7 @@ struct CheckContext {
   const UnitSystem& units;
   const NullPolicy& policy;
   Standing standing = Standing::equation;
-  int self = -1;  ///< the column that a fill is for
+  std::optional<std::size_t> self = std::nullopt;  ///< the column that a fill is for
   OtherSheets* others = nullptr;
 };
 

@@ -152,7 +152,7 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
       return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, other.owner});
   }
   for (const std::string& name : names_used(node, context_.scope)) {
-    if (context_.scope.find_column(name, false) < 0) continue;
+    if (!context_.scope.find_column(name, false)) continue;
     return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
@@ -167,7 +167,8 @@ CheckedPtr Checker::check_grouped(const Node& node, const Signature& signature, 
 }
 
 CheckedPtr Checker::check_over(const OtherScope& other, const Node& node, const Signature& signature) {
-  const CheckContext inside{*other.scope, context_.units, context_.policy, Standing::equation, -1, nullptr};
+  const CheckContext inside{*other.scope,       context_.units, context_.policy,
+                            Standing::equation, std::nullopt,   nullptr};
   CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
   if (!result) return nullptr;
   // A conversion to a difference may stand around it.
@@ -185,7 +186,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
     // gives for each row here the one that belongs to it.
     const std::vector<std::string> names = names_used(node, context_.scope);
     const bool beside_own = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
-      return context_.scope.find_column(name, false) >= 0;
+      return context_.scope.find_column(name, false).has_value();
     });
     const bool all_linked = std::all_of(
         others.begin(), others.end(), [&](const MemberUse& m) { return context_.others->has_link(m.owner); });

@@ -60,7 +60,7 @@ CheckedPtr Checker::check_name_in_formula(const Node& node) {
   if (const ScopeConstant* constant = context_.scope.find_constant(node.text)) {
     return constant_value(*constant, node);
   }
-  if (context_.scope.find_column(node.text, node.quoted) >= 0) {
+  if (context_.scope.find_column(node.text, node.quoted).has_value()) {
     return fail(Code::formula_sees_column, node.span, {node.text});
   }
   std::vector<std::string> known = parameters;

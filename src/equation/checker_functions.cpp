@@ -42,7 +42,7 @@ CheckedPtr Checker::check_call(const Node& node) {
   if (const Formula* formula = context_.scope.find_formula(node.text)) return check_formula(node, *formula);
   const Signature* signature = find_signature(node.text);
   if (signature == nullptr) {
-    if (context_.scope.find_column(node.text, false) >= 0 ||
+    if (context_.scope.find_column(node.text, false).has_value() ||
         context_.scope.find_constant(node.text) != nullptr) {
       return fail(Code::column_called, node.mark, {node.text});
     }
@@ -502,16 +502,16 @@ bool Checker::add_range(const Node& range, std::vector<Item>& items) {
   std::size_t ends[2] = {0, 0};
   for (std::size_t i = 0; i < 2; ++i) {
     const Node& end = *range.children[i];
-    const int index = scope.find_column(end.text, end.quoted);
-    if (index < 0) {
+    const auto index = scope.find_column(end.text, end.quoted);
+    if (!index) {
       fail(Code::unknown_name, end.span, {end.text, nearest_name(end.text, scope.names())});
       return false;
     }
-    if (!scope.columns[static_cast<std::size_t>(index)].measured) {
+    if (!scope.columns[*index].measured) {
       fail(Code::range_of_derived, end.span, {end.text});
       return false;
     }
-    ends[i] = static_cast<std::size_t>(index);
+    ends[i] = *index;
   }
   if (ends[0] > ends[1]) {
     fail(Code::range_backwards, range.span, {range.children[0]->text, range.children[1]->text});
@@ -553,8 +553,8 @@ std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) 
     } else if (const auto list = context_.scope.lists.find(child->text);
                child->kind == NodeKind::name && list != context_.scope.lists.end()) {
       for (const std::string& symbol : list->second) {
-        const int index = context_.scope.find_column(symbol, false);
-        CheckedPtr value = index < 0 ? nullptr : column_node(static_cast<std::size_t>(index), *child);
+        const auto index = context_.scope.find_column(symbol, false);
+        CheckedPtr value = !index ? nullptr : column_node(*index, *child);
         good = value != nullptr && good;
         if (value) items.push_back(named_item(std::move(value), symbol, child->span));
       }

@@ -96,8 +96,8 @@ std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& 
   for (const NodePtr& item : loop.list) {
     const Place place = loop.passage.place(item->span);
     const auto find = [&](const Node& name) {
-      const int index = scope.find_column(name.text, name.quoted);
-      if (index < 0)
+      const auto index = scope.find_column(name.text, name.quoted);
+      if (!index)
         diagnostics.add(Code::unknown_name, place, {name.text, nearest_name(name.text, scope.names())});
       return index;
     };
@@ -106,14 +106,13 @@ std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& 
       if (found.empty()) diagnostics.add(Code::pattern_matches_nothing, place, {item->text});
       columns.insert(columns.end(), found.begin(), found.end());
     } else if (item->kind == NodeKind::range) {
-      const int first = find(*item->children[0]);
-      const int last = find(*item->children[1]);
-      for (int i = first; first >= 0 && i <= last; ++i) {
-        if (scope.columns[static_cast<std::size_t>(i)].measured)
-          columns.push_back(static_cast<std::size_t>(i));
+      const auto first = find(*item->children[0]);
+      const auto last = find(*item->children[1]);
+      for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
+        if (scope.columns[i].measured) columns.push_back(i);
       }
-    } else if (const int index = find(*item); index >= 0) {
-      columns.push_back(static_cast<std::size_t>(index));
+    } else if (const auto index = find(*item); index) {
+      columns.push_back(*index);
     }
   }
   std::vector<LoopTurn> turns;

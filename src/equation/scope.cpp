@@ -7,19 +7,20 @@
 
 namespace opensum {
 
-int Scope::find_column(const std::string& name, bool quoted) const {
+std::optional<std::size_t> Scope::find_column(const std::string& name, bool quoted) const {
   for (; indexed_ < columns.size(); ++indexed_) {
-    by_symbol_.try_emplace(columns[indexed_].symbol, static_cast<int>(indexed_));
+    by_symbol_.try_emplace(columns[indexed_].symbol, indexed_);
   }
   const auto by_symbol = by_symbol_.find(name);
-  const int symbol = by_symbol == by_symbol_.end() ? -1 : by_symbol->second;
+  const auto symbol = by_symbol == by_symbol_.end() ? std::nullopt : std::optional(by_symbol->second);
   if (!quoted) return symbol;
-  const auto index_of = [&](auto has_name) {
+  const auto index_of = [&](auto has_name) -> std::optional<std::size_t> {
     const auto found = std::find_if(columns.begin(), columns.end(), has_name);
-    return found == columns.end() ? -1 : static_cast<int>(found - columns.begin());
+    if (found == columns.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - columns.begin());
   };
-  const int by_header = index_of([&](const ScopeColumn& c) { return c.measured && c.header == name; });
-  if (by_header >= 0) return by_header;
+  const auto by_header = index_of([&](const ScopeColumn& c) { return c.measured && c.header == name; });
+  if (by_header) return by_header;
   const auto labelled = [&](const ScopeColumn& c) { return c.label == name; };
   if (std::count_if(columns.begin(), columns.end(), labelled) == 1) return index_of(labelled);
   return symbol;

@@ -3,6 +3,7 @@
 
 #include <deque>
 #include <map>
+#include <optional>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -26,8 +27,8 @@ struct ScopeColumn {
   /// The measured column, for messages that quote cells.
   const Column* data = nullptr;
   /// The column that holds the values with gaps filled, which every name of this one means but in measured();
-  /// -1 without fill.
-  int filled = -1;
+  /// without fill nothing.
+  std::optional<std::size_t> filled;
 };
 
 struct ScopeConstant {
@@ -56,12 +57,11 @@ struct Scope {
   /// Symbols that several headers share, and what they are called instead.
   std::map<std::string, std::vector<std::string>> shared_symbols;
 
-  /// Index of a column by symbol, or by exact header or unique label where `quoted`; -1 when there is none.
-  int find_column(const std::string& name, bool quoted) const;
+  /// Index of a column by symbol, or by exact header or unique label where `quoted`; nothing when there is
+  /// none.
+  std::optional<std::size_t> find_column(const std::string& name, bool quoted) const;
   /// What the name of a column means: the column itself or the one that fills it.
-  std::size_t meant_by(std::size_t index) const {
-    return columns[index].filled < 0 ? index : static_cast<std::size_t>(columns[index].filled);
-  }
+  std::size_t meant_by(std::size_t index) const { return columns[index].filled.value_or(index); }
   const ScopeConstant* find_constant(const std::string& name) const;
   const Formula* find_formula(const std::string& name) const;
   /// What can be named here, for suggestions.
@@ -71,7 +71,7 @@ struct Scope {
 
  private:
   /// The first column of each symbol, for the columns that were there when a name was last looked up.
-  mutable std::unordered_map<std::string, int> by_symbol_;
+  mutable std::unordered_map<std::string, std::size_t> by_symbol_;
   mutable std::size_t indexed_ = 0;
 };
 

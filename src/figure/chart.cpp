@@ -127,8 +127,7 @@ class ChartBuilder {
         const std::vector<std::size_t> counts = bin_counts(chart_.series[s].x, borders);
         for (std::size_t i = 0; i < counts.size(); ++i) {
           if (counts[i] == 0) continue;
-          bars_.push_back(
-              {static_cast<int>(s), borders[i], borders[i + 1], 0, static_cast<double>(counts[i]), none});
+          bars_.push_back({s, borders[i], borders[i + 1], 0, static_cast<double>(counts[i]), none});
         }
       }
     } else if (chart_.kind == ChartKind::bars) {
@@ -138,7 +137,7 @@ class ChartBuilder {
         const Series& series = chart_.series[s];
         for (std::size_t i = 0; i < series.x.size(); ++i) {
           const double left = series.x[i] - slot / 2 + slot * static_cast<double>(s) / count;
-          bars_.push_back({static_cast<int>(s), left, left + slot / count, 0, series.y[i],
+          bars_.push_back({s, left, left + slot / count, 0, series.y[i],
                            series.y_error.empty() ? none : series.y_error[i]});
         }
       }
@@ -193,7 +192,7 @@ class ChartBuilder {
       }
     }
     for (const Bar& bar : bars_) {
-      Range& up = chart_.series[static_cast<std::size_t>(bar.series)].right_axis ? right : y;
+      Range& up = chart_.series[bar.series].right_axis ? right : y;
       if (bar.left > 0 || !chart_.x.wish.logarithmic) x.include(bar.left);
       x.include(bar.right);
       up.include(bar.to);

@@ -13,7 +13,7 @@ constexpr std::size_t kShades = 6;
 
 }  // namespace
 
-DensityMarks density_marks(const Series& series, const Frame& frame, int number) {
+DensityMarks density_marks(const Series& series, const Frame& frame, std::size_t number) {
   DensityMarks density;
   const auto columns = std::max<std::size_t>(1, static_cast<std::size_t>(frame.box.width() / kSpot));
   const auto rows = std::max<std::size_t>(1, static_cast<std::size_t>(frame.box.height() / kSpot));

@@ -15,6 +15,6 @@ struct DensityMarks {
 };
 
 /// The points of a series as shaded spots. Shades are steps of the logarithm of the number of points.
-DensityMarks density_marks(const Series& series, const Frame& frame, int number);
+DensityMarks density_marks(const Series& series, const Frame& frame, std::size_t number);
 
 }  // namespace opensum

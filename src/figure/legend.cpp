@@ -173,7 +173,7 @@ std::vector<Mark> legend_marks(const Legend& legend, const Box& place) {
       marks.push_back(
           area_mark(MarkKind::boxes, Role::legend, {{middle - 8, y - 8}, {middle + 8, y + 8}}, entry.color));
     } else if (entry.marker) {
-      add_marker(marks, Role::legend, {middle, y}, entry.look, 6.5, static_cast<int>(i), false);
+      add_marker(marks, Role::legend, {middle, y}, entry.look, 6.5, i, false);
     }
     marks.push_back(text_mark(Role::legend, {left + kSampleWidth, y}, entry.label, kLegendSize, 0, kInk));
   }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -77,7 +78,7 @@ struct Mark {
   double align = 0;     ///< 0: the point is the text's left end, 0.5: its middle, 1: its right end
   bool upward = false;  ///< turned by a quarter to the left
   bool strong = false;  ///< in bold letters
-  int series = -1;
+  std::optional<std::size_t> series;  ///< of what is drawn for one, its number
 };
 
 /// A page of marks. Letters of 20 units stand 7 points high in print.

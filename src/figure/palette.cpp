@@ -52,13 +52,13 @@ std::optional<std::uint8_t> hex_pair(std::string_view digits) {
 
 }  // namespace
 
-Look look_of(int series) {
-  const auto colors = static_cast<int>(kPalette.size());
-  const auto markers = static_cast<int>(kTurn.size());
+Look look_of(std::size_t series) {
+  const std::size_t colors = kPalette.size();
+  const std::size_t markers = kTurn.size();
   Look look;
-  look.color = kPalette.at(static_cast<std::size_t>(series % colors));
+  look.color = kPalette.at(series % colors);
   // A colour that comes again does so with another marker.
-  look.marker = kTurn.at(static_cast<std::size_t>((series + series / colors) % markers));
+  look.marker = kTurn.at((series + series / colors) % markers);
   look.hollow = series / (colors * markers) % 2 == 1;
   return look;
 }

@@ -103,7 +103,7 @@ class SeriesMarks {
       if (outline.size() < 3) continue;
       Mark mark = area_mark(MarkKind::area, Role::band, std::move(outline), series(s).look.color);
       mark.opacity = kBandOpacity;
-      mark.series = static_cast<int>(s);
+      mark.series = s;
       marks_.push_back(std::move(mark));
     }
   }
@@ -112,7 +112,7 @@ class SeriesMarks {
     if (path.size() < 2) return;
     Mark mark = line_mark(Role::curve, path, color, kCurveWidth);
     mark.dash = dash;
-    mark.series = static_cast<int>(s);
+    mark.series = s;
     marks_.push_back(std::move(mark));
   }
 
@@ -192,7 +192,7 @@ class SeriesMarks {
     const double top = held_y(high, right);
     const auto add = [&](Point from, Point to) {
       Mark mark = line_mark(Role::error_bar, {from, to}, color, kErrorWidth);
-      mark.series = static_cast<int>(s);
+      mark.series = s;
       marks_.push_back(std::move(mark));
     };
     add({at, bottom}, {at, top});
@@ -207,7 +207,7 @@ class SeriesMarks {
       const Series& own = series(s);
       if (!has_markers(own)) continue;
       if (all > kMostDots && !own.joined) {
-        const DensityMarks density = density_marks(own, frame_, static_cast<int>(s));
+        const DensityMarks density = density_marks(own, frame_, s);
         marks_.insert(marks_.end(), density.marks.begin(), density.marks.end());
         remarks_.push_back(
             fmt::format("{} points{} as a density: darker where there are more, up to {} on one spot",
@@ -229,8 +229,8 @@ class SeriesMarks {
     }
     for (std::size_t i = 0; i < own.x.size(); ++i) {
       if (!frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
-      add_marker(marks_, Role::point, frame_.at(own.x[i], own.y[i], own.right_axis), own.look, radius_,
-                 static_cast<int>(s), true);
+      add_marker(marks_, Role::point, frame_.at(own.x[i], own.y[i], own.right_axis), own.look, radius_, s,
+                 true);
     }
   }
 
@@ -239,7 +239,7 @@ class SeriesMarks {
     Mark mark;
     mark.kind = MarkKind::dots;
     mark.role = Role::point;
-    mark.series = static_cast<int>(s);
+    mark.series = s;
     mark.color = own.look.color;
     mark.width = 2 * radius_;
     mark.opacity = 0.6;
@@ -253,7 +253,7 @@ class SeriesMarks {
   void add_bars() {
     const bool several = chart_.series.size() > 1;
     for (const Bar& bar : bars_) {
-      const Series& own = series(static_cast<std::size_t>(bar.series));
+      const Series& own = series(bar.series);
       if (bar.right <= frame_.x.low || bar.left >= frame_.x.high) continue;
       const double left = frame_.page_x(std::max(bar.left, frame_.x.low));
       const double right = frame_.page_x(std::min(bar.right, frame_.x.high));
@@ -267,11 +267,11 @@ class SeriesMarks {
       marks_.push_back(std::move(mark));
     }
     for (const Bar& bar : bars_) {
-      const Series& own = series(static_cast<std::size_t>(bar.series));
+      const Series& own = series(bar.series);
       const double middle = bar.left + (bar.right - bar.left) / 2;
       if (std::isnan(bar.error) || !frame_.x.holds(middle)) continue;
-      add_error_bar(static_cast<std::size_t>(bar.series), frame_.page_x(middle), bar.to - bar.error,
-                    bar.to + bar.error, own.right_axis, kInk);
+      add_error_bar(bar.series, frame_.page_x(middle), bar.to - bar.error, bar.to + bar.error, own.right_axis,
+                    kInk);
     }
   }
 
@@ -299,7 +299,7 @@ class SeriesMarks {
     const double cap = (right - left) / 4;
     const auto y = [&](double value) { return held_y(value, series(s).right_axis); };
     const auto add = [&](Mark mark) {
-      mark.series = static_cast<int>(s);
+      mark.series = s;
       marks_.push_back(std::move(mark));
     };
     for (const auto& [from, to] : {std::pair(box.low_whisker, box.first), {box.high_whisker, box.third}}) {
@@ -316,8 +316,7 @@ class SeriesMarks {
     add(line_mark(Role::box, {{left, y(box.median)}, {right, y(box.median)}}, color, 3));
     for (const double value : box.beyond) {
       if (frame_.holds(middle, value, series(s).right_axis))
-        add_marker(marks_, Role::point, {x, y(value)}, {color, Marker::circle, true}, 4.5,
-                   static_cast<int>(s), false);
+        add_marker(marks_, Role::point, {x, y(value)}, {color, Marker::circle, true}, 4.5, s, false);
     }
   }
 
@@ -350,8 +349,8 @@ double marker_radius(const Chart& chart) {
   return std::max(kSmallestRadius, kLargestRadius / std::sqrt(std::sqrt(crowding)));
 }
 
-void add_marker(std::vector<Mark>& marks, Role role, Point at, const Look& look, double radius, int series,
-                bool edged) {
+void add_marker(std::vector<Mark>& marks, Role role, Point at, const Look& look, double radius,
+                std::optional<std::size_t> series, bool edged) {
   std::vector<Point> outline = marker_outline(look.marker, radius);
   for (Point& corner : outline) corner = {at.x + corner.x, at.y + corner.y};
   if (look.marker == Marker::cross) {

@@ -15,7 +15,7 @@ constexpr std::size_t kMostDots = 50000;
 
 /// What stands in a chart of bars, a histogram or boxes, once it is counted.
 struct Bar {
-  int series = 0;
+  std::size_t series = 0;
   double left = 0;  ///< in values of x
   double right = 0;
   double from = 0;
@@ -29,8 +29,8 @@ std::vector<Mark> series_marks(const Chart& chart, const Frame& frame, const std
                                std::vector<std::string>& remarks);
 
 /// A marker as it stands in the chart or in its legend.
-void add_marker(std::vector<Mark>& marks, Role role, Point at, const Look& look, double radius, int series,
-                bool edged);
+void add_marker(std::vector<Mark>& marks, Role role, Point at, const Look& look, double radius,
+                std::optional<std::size_t> series, bool edged);
 
 /// The number of points that have no place in the frame.
 std::size_t points_outside(const Chart& chart, const Frame& frame);

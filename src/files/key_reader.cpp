@@ -77,15 +77,15 @@ std::vector<std::string> KeyReader::strings_of(const Entry& entry) {
   return strings;
 }
 
-int KeyReader::word_of(const Entry& entry, const std::vector<std::string>& words) {
+std::optional<std::size_t> KeyReader::word_of(const Entry& entry, const std::vector<std::string>& words) {
   const auto passage = passage_of(entry);
-  if (!passage) return -1;
+  if (!passage) return std::nullopt;
   const auto found = std::find(words.begin(), words.end(), passage->text());
-  if (found != words.end()) return static_cast<int>(found - words.begin());
+  if (found != words.end()) return static_cast<std::size_t>(found - words.begin());
   std::string list;
   for (const std::string& word : words) list += (list.empty() ? "\"" : " or \"") + word + "\"";
   diagnostics_.add(Code::unknown_value, passage->place(), {passage->text(), list});
-  return -1;
+  return std::nullopt;
 }
 
 void KeyReader::read_count(const Entry& entry, std::int64_t least, std::size_t& into) {

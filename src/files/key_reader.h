@@ -37,8 +37,8 @@ class KeyReader {
   /// One text, or a list of texts.
   std::vector<Passage> passages_of(const Entry& entry);
   std::vector<std::string> strings_of(const Entry& entry);
-  /// One of a few words; gives its index, or -1 after a reported error.
-  int word_of(const Entry& entry, const std::vector<std::string>& words);
+  /// One of a few words; gives its index, or nothing after a reported error.
+  std::optional<std::size_t> word_of(const Entry& entry, const std::vector<std::string>& words);
   /// A whole number of at least 0 or 1.
   void read_count(const Entry& entry, std::int64_t least, std::size_t& into);
 

@@ -20,34 +20,32 @@ class PlotReader : private KeyReader {
     PlotModel plot;
     plot.name = entry.key;
     plot.place = entry.place;
-    Handlers settings = {{"title", [&](const Entry& e) { read_string(e, plot.title); }},
-                         {"kind",
-                          [&](const Entry& e) {
-                            const int kind = word_of(e, plot_kinds());
-                            if (kind >= 0) plot.kind = static_cast<PlotKind>(kind);
-                          }},
-                         {"x", [&](const Entry& e) { plot.x = passage_of(e); }},
-                         {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
-                         {"y2", [&](const Entry& e) { plot.y2 = passages_of(e); }},
-                         {"y_error", [&](const Entry& e) { plot.y_error = passage_of(e); }},
-                         {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
-                         {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
-                         {"by", [&](const Entry& e) { plot.by = passage_of(e); }},
-                         {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
-                         {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
-                         {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
-                         {"curve", [&](const Entry& e) { plot.curve = passage_of(e); }},
-                         {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins); }},
-                         {"legend",
-                          [&](const Entry& e) {
-                            plot.legend = static_cast<std::size_t>(std::max(word_of(e, legend_places()), 0));
-                          }},
-                         {"size", [&](const Entry& e) { plot.size = passage_of(e); }},
-                         {"series", [&](const Entry& e) { read_series(e, plot); }},
-                         {"panels", [&](const Entry& e) { plot.panels = passages_of(e); }},
-                         {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns); }},
-                         {"formats", [&](const Entry& e) { read_formats(e, plot); }}};
+    Handlers settings = {
+        {"title", [&](const Entry& e) { read_string(e, plot.title); }},
+        {"kind",
+         [&](const Entry& e) {
+           const auto kind = word_of(e, plot_kinds());
+           if (kind) plot.kind = static_cast<PlotKind>(*kind);
+         }},
+        {"x", [&](const Entry& e) { plot.x = passage_of(e); }},
+        {"y", [&](const Entry& e) { plot.y = passages_of(e); }},
+        {"y2", [&](const Entry& e) { plot.y2 = passages_of(e); }},
+        {"y_error", [&](const Entry& e) { plot.y_error = passage_of(e); }},
+        {"sheet", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+        {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
+        {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
+        {"by", [&](const Entry& e) { plot.by = passage_of(e); }},
+        {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
+        {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
+        {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
+        {"curve", [&](const Entry& e) { plot.curve = passage_of(e); }},
+        {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins); }},
+        {"legend", [&](const Entry& e) { plot.legend = word_of(e, legend_places()).value_or(0); }},
+        {"size", [&](const Entry& e) { plot.size = passage_of(e); }},
+        {"series", [&](const Entry& e) { read_series(e, plot); }},
+        {"panels", [&](const Entry& e) { plot.panels = passages_of(e); }},
+        {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns); }},
+        {"formats", [&](const Entry& e) { read_formats(e, plot); }}};
     add_axis_settings(settings, "x", plot.x_axis);
     add_axis_settings(settings, "y", plot.y_axis);
     add_axis_settings(settings, "y2", plot.y2_axis);
@@ -134,8 +132,8 @@ class PlotReader : private KeyReader {
                                     {"color", [&](const Entry& e) { series.color = passage_of(e); }},
                                     {"line",
                                      [&](const Entry& e) {
-                                       const int style = word_of(e, {"none", "solid", "dashed", "dotted"});
-                                       if (style >= 0) series.line = static_cast<LineStyle>(style);
+                                       const auto style = word_of(e, {"none", "solid", "dashed", "dotted"});
+                                       if (style) series.line = static_cast<LineStyle>(*style);
                                      }},
                                     {"axis", [&](const Entry& e) {
                                        series.right_axis = word_of(e, {"left", "right"}) == 1;

@@ -85,9 +85,9 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   int state = sqlite3_step(list.get());
   for (; state == SQLITE_ROW; state = sqlite3_step(list.get())) names.push_back(text_of(list.get(), 0));
   if (state != SQLITE_DONE) return fail();
-  const int number = find_part(file->path, "table", names, name, place, diagnostics);
-  if (number < 0) return nullptr;
-  const std::string& table = names[static_cast<std::size_t>(number)];
+  const auto number = find_part(file->path, "table", names, name, place, diagnostics);
+  if (!number) return nullptr;
+  const std::string& table = names[*number];
   const Statement select = prepare(database.get(), "SELECT * FROM " + sql_quoted(table));
   if (!select) return fail();
   auto grid = std::make_shared<CellGrid>();

@@ -118,7 +118,7 @@ class StudyReader : private KeyReader {
       LinkModel link;
       link.name = toml_.key_passage(named);
       if (named.value->is_string()) {
-        if (word_of(named, {"row"}) < 0) continue;
+        if (!word_of(named, {"row"})) continue;
         link.by_row = true;
         link.how = LinkHow::row;
         links.push_back(std::move(link));
@@ -131,8 +131,8 @@ class StudyReader : private KeyReader {
                   {"match", [&](const Entry& e) { link.match = passages_of(e); }},
                   {"how",
                    [&](const Entry& e) {
-                     const int how = word_of(e, {"row", "equal", "nearest", "previous", "interpolate"});
-                     if (how >= 0) link.how = static_cast<LinkHow>(how);
+                     const auto how = word_of(e, {"row", "equal", "nearest", "previous", "interpolate"});
+                     if (how) link.how = static_cast<LinkHow>(*how);
                    }},
                   {"within", [&](const Entry& e) { link.within = passage_of(e); }}});
       link.by_row = link.how == LinkHow::row;
@@ -470,9 +470,9 @@ class StudyReader : private KeyReader {
                               }},
                              {"kind",
                               [&](const Entry& e) {
-                                const int kind = word_of(e, {"number", "date", "truth", "text", "duration"});
+                                const auto kind = word_of(e, {"number", "date", "truth", "text", "duration"});
                                 column.duration = kind == 4;
-                                if (kind >= 0) column.kind = static_cast<Kind>(column.duration ? 0 : kind);
+                                if (kind) column.kind = static_cast<Kind>(column.duration ? 0 : *kind);
                               }},
                              {"format", [&](const Entry& e) { column.format = passage_of(e); }},
                              {"values", [&](const Entry& e) { read_values(e, column); }},

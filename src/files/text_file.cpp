@@ -15,6 +15,7 @@
 #include <filesystem>
 #include <system_error>
 
+#include "base/mapped_file.h"
 #include "message/nearest.h"
 
 namespace opensum {
@@ -39,24 +40,6 @@ class Descriptor {
 
 // Files of at least this size are memory-mapped.
 constexpr off_t kMapped = off_t{1} << 20;
-
-// A memory-mapped file, for reading.
-class Mapping {
- public:
-  Mapping(int descriptor, std::size_t size)
-      : size_(size), address_(::mmap(nullptr, size, PROT_READ, MAP_PRIVATE, descriptor, 0)) {}
-  ~Mapping() {
-    if (good()) ::munmap(address_, size_);
-  }
-  Mapping(const Mapping&) = delete;
-  Mapping& operator=(const Mapping&) = delete;
-  bool good() const { return address_ != MAP_FAILED; }
-  std::string_view text() const { return {static_cast<const char*>(address_), size_}; }
-
- private:
-  std::size_t size_;
-  void* address_;
-};
 
 // Reads to the end; the error number of a failure, else 0.
 int read_all(int descriptor, std::size_t expected, std::string& text) {
@@ -141,7 +124,7 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
   file->modified = status.st_mtim;
   const std::size_t expected = S_ISREG(status.st_mode) ? static_cast<std::size_t>(status.st_size) : 0;
   if (may_stay && S_ISREG(status.st_mode) && status.st_size >= kMapped) {
-    auto mapping = std::make_shared<const Mapping>(descriptor.number(), expected);
+    auto mapping = std::make_shared<const MappedFile>(descriptor.number(), expected);
     if (mapping->good()) {
       file->text = mapping->text();
       file->bytes = std::move(mapping);

@@ -38,8 +38,10 @@ bool is_locked_workbook(std::string_view bytes) {
   return bytes.starts_with("\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
 }
 
-int find_part(const std::string& file, const char* what, const std::vector<std::string>& names,
-              const std::optional<std::string>& wanted, const Place& place, Diagnostics& diagnostics) {
+std::optional<std::size_t> find_part(const std::string& file, const char* what,
+                                     const std::vector<std::string>& names,
+                                     const std::optional<std::string>& wanted, const Place& place,
+                                     Diagnostics& diagnostics) {
   if (!wanted) {
     if (names.size() == 1) return 0;
     const std::string plural = std::string(what) + 's';
@@ -48,13 +50,13 @@ int find_part(const std::string& file, const char* what, const std::vector<std::
     } else {
       diagnostics.add(Code::part_needed, place, {file, plural, listed(names), names.front()});
     }
-    return -1;
+    return std::nullopt;
   }
   const auto found = std::find(names.begin(), names.end(), *wanted);
-  if (found != names.end()) return static_cast<int>(found - names.begin());
+  if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
   diagnostics.add(Code::part_not_found, place,
                   {file, what, *wanted, nearest_name(*wanted, names), listed(names)});
-  return -1;
+  return std::nullopt;
 }
 
 std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& file,
@@ -70,11 +72,11 @@ std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& 
   };
   const std::unique_ptr<Workbook> workbook = open_workbook(parts, fault);
   if (!workbook) return report();
-  const int number = find_part(file->path, "sheet", workbook->sheets(), sheet, place, diagnostics);
-  if (number < 0) return nullptr;
-  std::shared_ptr<CellGrid> grid = workbook->read(static_cast<std::size_t>(number), fault);
+  const auto number = find_part(file->path, "sheet", workbook->sheets(), sheet, place, diagnostics);
+  if (!number) return nullptr;
+  std::shared_ptr<CellGrid> grid = workbook->read(*number, fault);
   if (!grid) return report();
-  grid->name = file->path + '#' + workbook->sheets()[static_cast<std::size_t>(number)];
+  grid->name = file->path + '#' + workbook->sheets()[*number];
   return grid;
 }
 

@@ -29,9 +29,11 @@ bool is_zip(std::string_view bytes);
 bool is_locked_workbook(std::string_view bytes);
 
 /// The place of a part (a sheet, a table) among the names of those that a file has; without a name it must be
-/// the only one. -1 after a reported error.
-int find_part(const std::string& file, const char* what, const std::vector<std::string>& names,
-              const std::optional<std::string>& wanted, const Place& place, Diagnostics& diagnostics);
+/// the only one. Nothing after a reported error.
+std::optional<std::size_t> find_part(const std::string& file, const char* what,
+                                     const std::vector<std::string>& names,
+                                     const std::optional<std::string>& wanted, const Place& place,
+                                     Diagnostics& diagnostics);
 
 /// The grid of a workbook's sheet, by its name; without one the workbook must have a single sheet. Null after
 /// a reported error.

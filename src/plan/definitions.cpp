@@ -134,7 +134,7 @@ void run_loop(const Loop& loop, Scope& scope, std::vector<Definition>& definitio
     }
   }
   if (loop.made.empty()) return;
-  if (scope.find_column(loop.made, false) >= 0 || !scope.lists.emplace(loop.made, made).second) {
+  if (scope.find_column(loop.made, false).has_value() || !scope.lists.emplace(loop.made, made).second) {
     diagnostics.add(Code::list_name_taken, loop.passage.place({loop.body.begin - 1, loop.body.begin}),
                     {loop.made});
   }

@@ -12,25 +12,25 @@
 namespace opensum {
 namespace {
 
-// A column that a fit names; -1 after a reported error, or in silence where the column has its own.
-int find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
-  const int found = scope.find_column(name.text(), true);
-  if (found < 0) {
+// A column that a fit names; nothing after a reported error, or in silence where the column has its own.
+std::optional<std::size_t> find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
+  const auto found = scope.find_column(name.text(), true);
+  if (!found) {
     diagnostics.add(Code::unknown_column, name.place(),
                     {name.text(), scope.sheet, nearest_name(name.text(), scope.names())});
-    return -1;
+    return std::nullopt;
   }
-  const std::size_t index = scope.meant_by(static_cast<std::size_t>(found));
+  const std::size_t index = scope.meant_by(*found);
   const ScopeColumn& column = scope.columns[index];
-  if (column.broken) return -1;
+  if (column.broken) return std::nullopt;
   if (column.data != nullptr && column.data->unreadable_count > 0) {
     diagnostics.add(
         Code::linked_unreadable, name.place(),
         {scope.sheet + "." + column.symbol, std::to_string(column.data->unreadable_count),
          column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
-    return -1;
+    return std::nullopt;
   }
-  return static_cast<int>(index);
+  return index;
 }
 
 // The unit in which x enters the model: a date as a duration, a reading as a difference.
@@ -147,7 +147,7 @@ std::optional<CurveFunction> checked_function(const Passage& text, const Scope& 
                                               const CheckContext& context, Diagnostics& diagnostics) {
   const NodePtr expression = parse_expression(text, diagnostics);
   if (!expression) return std::nullopt;
-  const CheckContext inside{scope, context.units, context.policy, Standing::equation, -1, nullptr};
+  const CheckContext inside{scope, context.units, context.policy, Standing::equation, std::nullopt, nullptr};
   const CheckedPtr tree = check_expression(*expression, text, inside, diagnostics);
   if (!tree) return std::nullopt;
   if (tree->type.kind != Kind::number || mismatch(tree->type.unit, y)) {
@@ -247,14 +247,14 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   FitSheetPlan& plan = *std::find_if(fit.sheets.begin(), fit.sheets.end(),
                                      [&](const FitSheetPlan& s) { return s.sheet == sheet; });
   const FitModel& model = *fit.model;
-  const int x = find_column(scope, model.x, diagnostics);
-  const int y = find_column(scope, model.y, diagnostics);
-  const int by = model.by ? find_column(scope, *model.by, diagnostics) : -1;
+  const auto x = find_column(scope, model.x, diagnostics);
+  const auto y = find_column(scope, model.y, diagnostics);
+  const auto by = model.by ? find_column(scope, *model.by, diagnostics) : std::nullopt;
   const bool by_column = model.weights && !model.weighted_by_uncertainty();
-  int weights = by_column ? find_column(scope, *model.weights, diagnostics) : -1;
-  if (x < 0 || y < 0 || (model.by && by < 0) || (by_column && weights < 0)) return;
-  const Type& x_type = scope.columns[static_cast<std::size_t>(x)].type;
-  const Type& y_type = scope.columns[static_cast<std::size_t>(y)].type;
+  auto weights = by_column ? find_column(scope, *model.weights, diagnostics) : std::nullopt;
+  if (!x || !y || (model.by && !by) || (by_column && !weights)) return;
+  const Type& x_type = scope.columns[*x].type;
+  const Type& y_type = scope.columns[*y].type;
   const auto number = [&](const Passage& name, const Type& type, bool or_date) {
     if (type.kind == Kind::number || (or_date && type.kind == Kind::date)) return true;
     diagnostics.add(Code::fit_needs_number, name.place(), {name.text(), kind_name(type.kind)});
@@ -263,7 +263,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   bool good = number(model.x, x_type, true);
   good = number(model.y, y_type, false) && good;
   if (by_column) {
-    good = number(*model.weights, scope.columns[static_cast<std::size_t>(weights)].type, false) && good;
+    good = number(*model.weights, scope.columns[*weights].type, false) && good;
   }
   if (!good) return;
   if (!fit.known && fit.types.empty()) {
@@ -279,19 +279,19 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
                     {sheet_name + "." + name->text() + " in " + type->unit.text(), first->unit.text()});
     return;
   }
-  plan.x = static_cast<std::size_t>(x);
-  plan.y = static_cast<std::size_t>(y);
+  plan.x = *x;
+  plan.y = *y;
   plan.to_x = conversion(x_type.unit, fit.x.unit);
   plan.to_y = conversion(y_type.unit, fit.y.unit);
-  if (by >= 0) plan.by = static_cast<std::size_t>(by);
+  plan.by = by;
   if (model.weighted_by_uncertainty()) {
-    weights = uncertainty_column(scope, static_cast<std::size_t>(y));
-    const ScopeColumn& of_y = scope.columns[static_cast<std::size_t>(y)];
-    if (weights < 0) {
+    weights = uncertainty_column(scope, *y);
+    const ScopeColumn& of_y = scope.columns[*y];
+    if (!weights) {
       diagnostics.add(Code::fit_without_uncertainty, model.y.place(), {of_y.symbol, of_y.label});
       return;
     }
-    const Unit& own = scope.columns[static_cast<std::size_t>(weights)].type.unit;
+    const Unit& own = scope.columns[*weights].type.unit;
     const Unit wanted = step_unit(fit.y.unit);
     if (mismatch(step_unit(own), wanted)) {
       diagnostics.add(Code::plot_units_differ, model.y.place(),
@@ -300,7 +300,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
     }
     plan.from_uncertainty = conversion(step_unit(own), wanted);
   }
-  if (weights >= 0) plan.weights = static_cast<std::size_t>(weights);
+  plan.weights = weights;
   if (model.keep) {
     const NodePtr condition = parse_expression(*model.keep, diagnostics);
     const CheckedPtr tree =

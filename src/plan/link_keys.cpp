@@ -13,7 +13,7 @@ std::pair<std::string, std::string> split_keys(const std::string& text) {
   return {here, std::string(trimmed(std::string_view(text).substr(equals + 1)))};
 }
 
-bool read_within(const Passage& text, const Type& key, const UnitSystem& units, double& within,
+bool read_within(const Passage& text, const Type& key, const UnitSystem& units, std::optional<double>& within,
                  Diagnostics& diagnostics) {
   const auto quantity = read_quantity(text.text(), units);
   const Unit wanted = key.kind == Kind::date ? second() : difference_unit(key.unit);

@@ -51,9 +51,9 @@ struct ComparedText {
 struct LinkPlan {
   std::string name;
   Place place;
-  int sheet = -1;  ///< the number of the other one
+  std::optional<std::size_t> sheet;  ///< the number of the other one, if there is such a sheet
   LinkHow how = LinkHow::equal;
-  double within = -1;  ///< in the unit of the last key here, in s for dates; negative for any
+  std::optional<double> within;  ///< in the unit of the last key here, in s for dates; nothing for any
   struct Keys {
     std::size_t here = 0;  ///< indices in the tables
     std::size_t there = 0;
@@ -93,8 +93,8 @@ struct SheetPlan {
   std::vector<LinkPlan> links;
   std::vector<BorrowedColumn> borrowed;
   std::vector<SortKey> sort_by;
-  /// The number of the sheet of which this one has the rows; -1 for one with rows of its own.
-  int source = -1;
+  /// The number of the sheet of which this one has the rows; nothing for one with rows of its own.
+  std::optional<std::size_t> source;
   std::vector<TakenColumn> taken;
   /// One row for each combination of values of these columns of the source, if it is grouped.
   bool grouped = false;

@@ -43,7 +43,8 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
   plan_.scope.lists = std::move(measured.lists);
 }
 
-void SheetPlanner::set_source(int number, const SheetPlanner& source, const std::vector<std::size_t>& there) {
+void SheetPlanner::set_source(std::size_t number, const SheetPlanner& source,
+                              const std::vector<std::size_t>& there) {
   source_ = &source;
   plan_.source = number;
   plan_.scope.shared_symbols = source.plan_.scope.shared_symbols;
@@ -76,8 +77,8 @@ void SheetPlanner::settle_taken(std::size_t taken) {
   entry.data = there.data;
   entry.measured = true;
   entry.broken = false;
-  if (entry.filled < 0) return;
-  ScopeColumn& filled = plan_.scope.columns[static_cast<std::size_t>(entry.filled)];
+  if (!entry.filled) return;
+  ScopeColumn& filled = plan_.scope.columns[*entry.filled];
   filled.type = there.type;
   filled.broken = false;
 }
@@ -130,9 +131,9 @@ void SheetPlanner::check_rows() {
   // Columns that are not taken over are known by the name of their sheet.
   for (const MemberUse& member : members_of_keep()) {
     if (member.owner != there.sheet) continue;
-    const int found = there.find_column(member.column, true);
-    if (found < 0) continue;
-    const std::size_t index = there.meant_by(static_cast<std::size_t>(found));
+    const auto found = there.find_column(member.column, true);
+    if (!found) continue;
+    const std::size_t index = there.meant_by(*found);
     if (there.columns[index].broken) return;
     Column column;
     column.symbol = member.owner + "." + member.column;
@@ -151,7 +152,7 @@ void SheetPlanner::plan_keep() {
   add_measured();
   // That they are filled is all that matters here: a condition cannot use them.
   for (std::size_t i = 0; i < fills.size(); ++i) {
-    if (fills[i] != nullptr) plan_.scope.columns[i].filled = static_cast<int>(i);
+    if (fills[i] != nullptr) plan_.scope.columns[i].filled = i;
   }
   const NodePtr condition = parse_expression(*sheet_.keep, diagnostics_);
   if (!condition) return;
@@ -182,7 +183,7 @@ void SheetPlanner::plan_keep() {
 }
 
 CheckContext SheetPlanner::context(OtherSheets* others) const {
-  return {plan_.scope, context_.units, context_.policy, standing_, -1, others};
+  return {plan_.scope, context_.units, context_.policy, standing_, std::nullopt, others};
 }
 
 // The fill of each column, by its exact symbol or else by the one pattern that matches.
@@ -259,7 +260,7 @@ void SheetPlanner::add_measured() {
     if (column.fills.empty()) {
       entry.data = &column;
     } else {
-      scope.columns.back().filled = static_cast<int>(i);
+      scope.columns.back().filled = i;
       FillPlan fill;
       fill.measured = i - 1;
       fill.filled = i;
@@ -298,7 +299,7 @@ void SheetPlanner::add_derived() {
   Scope& scope = plan_.scope;
   for (Definition& definition : definitions_) {
     const Place place = definition.passage.place(definition.name_span);
-    if (scope.find_column(definition.name, false) >= 0) {
+    if (scope.find_column(definition.name, false).has_value()) {
       diagnostics_.add(Code::definition_of_column, place, {definition.name});
       continue;
     }
@@ -336,12 +337,12 @@ void SheetPlanner::report_taken_names() {
 void SheetPlanner::describe_derived() {
   Scope& scope = plan_.scope;
   for (const ColumnSettings* settings : settings_) {
-    const int index = scope.find_column(settings->symbol, false);
-    if (index < 0) {
+    const auto index = scope.find_column(settings->symbol, false);
+    if (!index) {
       diagnostics_.add(Code::symbol_not_found, settings->place,
                        {settings->symbol, table_.file, nearest_name(settings->symbol, scope.names())});
     } else if (settings->label) {
-      scope.columns[static_cast<std::size_t>(index)].label = *settings->label;
+      scope.columns[*index].label = *settings->label;
     }
   }
 }
@@ -363,7 +364,7 @@ void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
     const Passage& rule = fill_models_[index]->rules[k];
     CheckContext where = context(others);
     where.standing = Standing::fill;
-    where.self = static_cast<int>(fill.measured);
+    where.self = fill.measured;
     const CheckedPtr tree = opensum::check_fill(*expression, rule, where, diagnostics_);
     if (!tree) continue;
     if (tree->type.clock)
@@ -387,14 +388,14 @@ void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
   derived.null_rule = null_rule_of(*tree);
   for (const std::size_t input : all_inputs(derived.program)) {
     const ScopeColumn& column = plan_.scope.columns[input];
-    derived.inputs.push_back(column.filled < 0 ? column.symbol : "measured(" + column.symbol + ")");
+    derived.inputs.push_back(!column.filled ? column.symbol : "measured(" + column.symbol + ")");
   }
   // Columns of other sheets over which it reduces are no columns here.
   if (plan_.grouped) {
     const SheetPlanner& shown = source_->model().hidden ? *source_->source_ : *source_;
     for (const std::string& name :
          names_inside_reductions(*derived.definition.expression, source_->plan_.scope)) {
-      if (source_->plan_.scope.find_column(name, true) < 0) continue;
+      if (!source_->plan_.scope.find_column(name, true)) continue;
       derived.inputs.push_back(shown.model().name + "." + name);
     }
   }
@@ -425,25 +426,25 @@ void SheetPlanner::plan_sorting() {
   for (const Passage& key : sheet_.sort_by) {
     const std::string name = sort_name(key);
     const bool down = key.text() != name;
-    const int index = plan_.scope.find_column(name, true);
-    if (index < 0) {
+    const auto index = plan_.scope.find_column(name, true);
+    if (!index) {
       diagnostics_.add(Code::unknown_column, key.place(),
                        {name, sheet_.name, nearest_name(name, plan_.scope.names())});
       continue;
     }
-    plan_.sort_by.push_back({plan_.scope.meant_by(static_cast<std::size_t>(index)), down});
+    plan_.sort_by.push_back({plan_.scope.meant_by(*index), down});
   }
 }
 
 void SheetPlanner::plan_showing() {
   for (const Passage& name : sheet_.show) {
-    const int index = plan_.scope.find_column(name.text(), true);
-    if (index < 0) {
+    const auto index = plan_.scope.find_column(name.text(), true);
+    if (!index) {
       diagnostics_.add(Code::unknown_column, name.place(),
                        {name.text(), sheet_.name, nearest_name(name.text(), plan_.scope.names())});
       continue;
     }
-    const auto measured = static_cast<std::size_t>(index);
+    const auto measured = *index;
     table_.shown.push_back(measured);
     // What was filled is shown beside what was measured.
     const std::size_t meant = plan_.scope.meant_by(measured);

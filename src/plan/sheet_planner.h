@@ -19,7 +19,7 @@ class SheetPlanner {
                Diagnostics& diagnostics);
 
   /// Says of which sheet this one has the rows, and which of its columns: in step with those of the table.
-  void set_source(int number, const SheetPlanner& source, const std::vector<std::size_t>& there);
+  void set_source(std::size_t number, const SheetPlanner& source, const std::vector<std::size_t>& there);
   /// Names all columns: measured, filled and derived. Equations are read, not yet checked.
   void open();
   /// Checks one fill, one equation, all claims. What they need must have been checked before.

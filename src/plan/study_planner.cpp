@@ -57,22 +57,24 @@ class StudyPlanner {
   class Others : public OtherSheets {
    public:
     Others(StudyPlanner& study, std::size_t sheet) : study_(study), sheet_(sheet) {}
-    int linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override {
+    std::optional<std::size_t> linked(const Node& member, const Passage& passage,
+                                      Diagnostics& diagnostics) override {
       return study_.borrow(sheet_, member, passage, diagnostics);
     }
     std::optional<OtherScope> scope_of(const std::string& sheet) const override {
-      const int number = study_.number_of(sheet);
-      if (number < 0) return std::nullopt;
-      const auto found = static_cast<std::size_t>(number);
-      return OtherScope{&study_.scope(found), {found, std::nullopt}};
+      const auto number = study_.number_of(sheet);
+      if (!number) return std::nullopt;
+      return OtherScope{&study_.scope(*number), {*number, std::nullopt}};
     }
 
-    bool has_link(const std::string& name) const override { return study_.find_link(sheet_, name) >= 0; }
+    bool has_link(const std::string& name) const override {
+      return study_.find_link(sheet_, name).has_value();
+    }
 
     std::optional<OtherScope> grouped() const override {
       const SheetPlan& plan = study_.planners_[sheet_]->plan();
       if (!plan.grouped) return std::nullopt;
-      const auto source = static_cast<std::size_t>(plan.source);
+      const auto source = *plan.source;
       return OtherScope{&study_.scope(source), {source, sheet_}};
     }
 
@@ -90,32 +92,34 @@ class StudyPlanner {
   Scope& scope(std::size_t sheet) { return planners_[sheet]->plan().scope; }
   const std::string& name_of(std::size_t sheet) const { return planners_[sheet]->model().name; }
 
-  int number_of(const std::string& sheet) const {
+  std::optional<std::size_t> number_of(const std::string& sheet) const {
     const auto found = std::find_if(sheets_.begin(), sheets_.end(),
                                     [&](const SheetInput& input) { return input.model->name == sheet; });
-    return found == sheets_.end() ? -1 : static_cast<int>(found - sheets_.begin());
+    if (found == sheets_.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - sheets_.begin());
   }
 
-  int find_link(std::size_t sheet, const std::string& name) const {
+  std::optional<std::size_t> find_link(std::size_t sheet, const std::string& name) const {
     const auto& links = planners_[sheet]->plan().links;
     const auto found =
         std::find_if(links.begin(), links.end(), [&](const LinkPlan& link) { return link.name == name; });
-    return found == links.end() ? -1 : static_cast<int>(found - links.begin());
+    if (found == links.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - links.begin());
   }
 
   // Names the columns of a sheet; those of the sheet of which it has the rows are named.
   void open(std::size_t sheet) {
     const SheetInput& input = sheets_[sheet];
     diagnostics_.set_sheet(input.model->name);
-    const int source = input.model->rows_of ? number_of(input.model->rows_of->text()) : -1;
+    const auto source = input.model->rows_of ? number_of(input.model->rows_of->text()) : std::nullopt;
     std::vector<std::size_t> there;
-    if (source >= 0) {
-      there = take_columns(*input.model, scope(static_cast<std::size_t>(source)), *input.table, diagnostics_);
+    if (source) {
+      there = take_columns(*input.model, scope(*source), *input.table, diagnostics_);
     }
     planners_[sheet] = std::make_unique<SheetPlanner>(*input.model, *input.table, context_,
                                                       Standing::equation, diagnostics_);
-    if (source >= 0) {
-      planners_[sheet]->set_source(source, *planners_[static_cast<std::size_t>(source)], there);
+    if (source) {
+      planners_[sheet]->set_source(*source, *planners_[*source], there);
     }
     planners_[sheet]->open();
   }
@@ -130,10 +134,10 @@ class StudyPlanner {
       link.how = model.how;
       const Passage& target = model.sheet ? *model.sheet : model.name;
       link.sheet = number_of(target.text());
-      if (link.sheet < 0) {
+      if (!link.sheet) {
         diagnostics_.add(Code::unknown_sheet, target.place(),
                          {target.text(), nearest_name(target.text(), context_.sheets)});
-      } else if (model.sheet && number_of(link.name) >= 0 && link.name != target.text()) {
+      } else if (model.sheet && number_of(link.name).has_value() && link.name != target.text()) {
         // The name would mean one sheet in reductions and another in equations.
         diagnostics_.add(Code::link_named_as_sheet, link.place, {link.name, target.text()});
       }
@@ -141,13 +145,13 @@ class StudyPlanner {
     }
     // A row that is taken over finds its own in the source.
     const SheetPlan& plan = planners_[sheet]->plan();
-    if (plan.source < 0 || plan.grouped) return;
+    if (!plan.source || plan.grouped) return;
     LinkPlan own;
-    own.name = name_of(static_cast<std::size_t>(plan.source));
+    own.name = name_of(*plan.source);
     own.sheet = plan.source;
     own.how = LinkHow::taken;
     own.good = true;
-    if (find_link(sheet, own.name) < 0) planners_[sheet]->plan().links.push_back(std::move(own));
+    if (!find_link(sheet, own.name)) planners_[sheet]->plan().links.push_back(std::move(own));
   }
 
   // Finds the sheets to whose points a curve is fitted.
@@ -157,18 +161,18 @@ class StudyPlanner {
     fit.model = &model;
     std::vector<std::string> names;
     for (const Passage& sheet : model.sheets) {
-      const int number = number_of(sheet.text());
-      if (number < 0) {
+      const auto number = number_of(sheet.text());
+      if (!number) {
         diagnostics_.add(Code::unknown_sheet, sheet.place(),
                          {sheet.text(), nearest_name(sheet.text(), context_.sheets)});
       } else {
-        fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number);
+        fit.sheets.emplace_back().sheet = *number;
       }
     }
     if (!model.sheets.empty()) return;
     // With a single sheet there is nothing to choose.
     if (context_.sheets.size() == 1) {
-      fit.sheets.emplace_back().sheet = static_cast<std::size_t>(number_of(context_.sheets.front()));
+      fit.sheets.emplace_back().sheet = *number_of(context_.sheets.front());
     } else {
       diagnostics_.add(Code::key_missing, model.place, {"sheet"});
     }
@@ -185,13 +189,13 @@ class StudyPlanner {
     }
     if (names.empty() && context_.sheets.size() == 1) names = context_.sheets;
     for (const std::string& name : names) {
-      const int number = number_of(name);
-      if (number < 0 || keep.contains(static_cast<std::size_t>(number))) continue;
-      const auto sheet = static_cast<std::size_t>(number);
+      const auto number = number_of(name);
+      if (!number || keep.contains(*number)) continue;
+      const auto sheet = *number;
       Others others(*this, sheet);
       diagnostics_.set_sheet(name);
-      const CheckContext context{scope(sheet), context_.units, context_.policy, Standing::equation,
-                                 -1,           &others};
+      const CheckContext context{scope(sheet),       context_.units, context_.policy,
+                                 Standing::equation, std::nullopt,   &others};
       const NodePtr condition = parse_expression(*plot.keep, diagnostics_);
       const CheckedPtr tree =
           condition ? check_condition(*condition, *plot.keep, context, diagnostics_) : nullptr;
@@ -203,7 +207,7 @@ class StudyPlanner {
   // How many tasks of each kind a sheet has, in the order of the kinds.
   std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
     const SheetPlan& plan = planners_[sheet]->plan();
-    const std::size_t rows = plan.source < 0 ? 0 : 1;
+    const std::size_t rows = !plan.source ? 0 : 1;
     return {plan.derived.size(), plan.fills.size(), plan.links.size(), rows, plan.taken.size()};
   }
 
@@ -249,9 +253,9 @@ class StudyPlanner {
     if (model.weighted_by_uncertainty()) {
       // Whatever states the uncertainty of y is a column of its sheet.
       const Scope& names = planners_[task.sheet]->plan().scope;
-      const int y = names.find_column(model.y.text(), false);
-      const int u = y < 0 ? -1 : uncertainty_column(names, static_cast<std::size_t>(y));
-      if (u >= 0) need_column(task.sheet, names.columns[static_cast<std::size_t>(u)].symbol, false, needs);
+      const auto y = names.find_column(model.y.text(), false);
+      const auto u = !y ? std::nullopt : uncertainty_column(names, *y);
+      if (u) need_column(task.sheet, names.columns[*u].symbol, false, needs);
     } else if (model.weights) {
       need_column(task.sheet, model.weights->text(), false, needs);
     }
@@ -273,16 +277,16 @@ class StudyPlanner {
 
   // Adds the node that says which rows a sheet has, if they are not its own.
   void need_rows(std::size_t sheet, std::vector<std::size_t>& needs) const {
-    if (planners_[sheet]->plan().source >= 0) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
+    if (planners_[sheet]->plan().source) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
   }
 
   // Adds the node that gives a column its values; those that are read have none.
   void need_column(std::size_t sheet, const std::string& name, bool quoted,
                    std::vector<std::size_t>& needs) const {
     const SheetPlan& plan = planners_[sheet]->plan();
-    const int found = plan.scope.find_column(name, quoted);
-    if (found < 0) return;
-    const std::size_t index = plan.scope.meant_by(static_cast<std::size_t>(found));
+    const auto found = plan.scope.find_column(name, quoted);
+    if (!found) return;
+    const std::size_t index = plan.scope.meant_by(*found);
     // Derived columns stand one after the other, and so do those taken over but for filled ones between.
     if (!plan.derived.empty() && index >= plan.derived.front().index &&
         index - plan.derived.front().index < plan.derived.size()) {
@@ -291,7 +295,7 @@ class StudyPlanner {
     for (std::size_t i = 0; i < plan.fills.size(); ++i) {
       if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
     }
-    need_taken(sheet, static_cast<std::size_t>(found), needs);
+    need_taken(sheet, *found, needs);
   }
 
   // What an expression of a sheet names.
@@ -303,7 +307,7 @@ class StudyPlanner {
       }
       return;
     }
-    const auto source = static_cast<std::size_t>(plan.source);
+    const auto source = *plan.source;
     for (const std::string& name : names_outside_reductions(expression, plan.scope)) {
       need_column(sheet, name, false, needs);
     }
@@ -314,13 +318,13 @@ class StudyPlanner {
 
   void need_members(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
     for (const MemberUse& member : members_used(expression, planners_[sheet]->plan().scope)) {
-      const int link = find_link(sheet, member.owner);
-      int target = number_of(member.owner);
-      if (link >= 0) {
-        needs.push_back(node_of(Task::Kind::link, sheet, static_cast<std::size_t>(link)));
-        target = planners_[sheet]->plan().links[static_cast<std::size_t>(link)].sheet;
+      const auto link = find_link(sheet, member.owner);
+      auto target = number_of(member.owner);
+      if (link) {
+        needs.push_back(node_of(Task::Kind::link, sheet, *link));
+        target = planners_[sheet]->plan().links[*link].sheet;
       }
-      if (target >= 0) need_column(static_cast<std::size_t>(target), member.column, true, needs);
+      if (target) need_column(*target, member.column, true, needs);
     }
   }
 
@@ -345,21 +349,21 @@ class StudyPlanner {
         for (const NodePtr& rule : planner.rules_of(task.index)) {
           if (!rule) continue;
           for (const std::string& name : names_used(*rule, planner.plan().scope)) {
-            const int index = planner.plan().scope.find_column(name, false);
-            if (index >= 0) need_taken(task.sheet, static_cast<std::size_t>(index), needs);
+            const auto index = planner.plan().scope.find_column(name, false);
+            if (index) need_taken(task.sheet, *index, needs);
           }
           need_members(task.sheet, *rule, needs);
         }
         break;
       case Task::Kind::link: {
-        const int target = planner.plan().links[task.index].sheet;
+        const auto target = planner.plan().links[task.index].sheet;
         need_rows(task.sheet, needs);
-        if (target >= 0) need_rows(static_cast<std::size_t>(target), needs);
+        if (target) need_rows(*target, needs);
         if (planner.plan().links[task.index].how == LinkHow::taken) break;
         for (const Passage& pair : planner.model().links[task.index].match) {
           const auto [here, there] = split_keys(pair.text());
           need_column(task.sheet, here, true, needs);
-          if (target >= 0) need_column(static_cast<std::size_t>(target), there, true, needs);
+          if (target) need_column(*target, there, true, needs);
         }
         break;
       }
@@ -368,7 +372,7 @@ class StudyPlanner {
         break;
       case Task::Kind::taken: {
         need_rows(task.sheet, needs);
-        const auto source = static_cast<std::size_t>(planner.plan().source);
+        const auto source = *planner.plan().source;
         const std::size_t there = planner.plan().taken[task.index].there;
         need_column(source, planners_[source]->plan().scope.columns[there].symbol, false, needs);
         break;
@@ -388,7 +392,7 @@ class StudyPlanner {
 
   // What must be known of the source before it is known which of its rows a sheet has.
   void need_source_rows(const SheetPlanner& planner, std::vector<std::size_t>& needs) const {
-    const auto source = static_cast<std::size_t>(planner.plan().source);
+    const auto source = *planner.plan().source;
     const Scope& there = planners_[source]->plan().scope;
     need_rows(source, needs);
     for (const Passage& key : planners_[source]->model().sort_by) {
@@ -483,22 +487,22 @@ class StudyPlanner {
       case Task::Kind::fit:
         return check_fit(
             fits_[task.index], task.sheet, name_of(task.sheet), scope(task.sheet),
-            {scope(task.sheet), context_.units, context_.policy, Standing::equation, -1, &others},
+            {scope(task.sheet), context_.units, context_.policy, Standing::equation, std::nullopt, &others},
             diagnostics_);
     }
   }
 
-  // A key of a link as a column in use; -1 after a reported error or in silence when it is broken.
-  int key_column(std::size_t sheet, const std::string& name, const Place& place) {
+  // A key of a link as a column in use; nothing after a reported error or in silence when it is broken.
+  std::optional<std::size_t> key_column(std::size_t sheet, const std::string& name, const Place& place) {
     const Scope& names = scope(sheet);
-    const int found = names.find_column(name, true);
-    if (found < 0) {
+    const auto found = names.find_column(name, true);
+    if (!found) {
       diagnostics_.add(Code::unknown_column, place,
                        {name, name_of(sheet), nearest_name(name, names.names())});
-      return -1;
+      return std::nullopt;
     }
-    const std::size_t index = names.meant_by(static_cast<std::size_t>(found));
-    return names.columns[index].broken ? -1 : static_cast<int>(index);
+    const std::size_t index = names.meant_by(*found);
+    return names.columns[index].broken ? std::nullopt : std::optional(index);
   }
 
   static std::string words(const Type& type) {
@@ -510,19 +514,19 @@ class StudyPlanner {
     LinkPlan& link = planners_[task.sheet]->plan().links[task.index];
     if (link.how == LinkHow::taken) return;
     const LinkModel& model = planners_[task.sheet]->model().links[task.index];
-    if (link.sheet < 0) return;
-    const auto target = static_cast<std::size_t>(link.sheet);
+    if (!link.sheet) return;
+    const auto target = *link.sheet;
     bool good = true;
     for (const Passage& pair : model.match) {
       const auto [here_name, there_name] = split_keys(pair.text());
-      const int here = key_column(task.sheet, here_name, pair.place());
-      const int there = key_column(target, there_name, pair.place());
-      if (here < 0 || there < 0) {
+      const auto here = key_column(task.sheet, here_name, pair.place());
+      const auto there = key_column(target, there_name, pair.place());
+      if (!here || !there) {
         good = false;
         continue;
       }
-      const Type& here_type = scope(task.sheet).columns[static_cast<std::size_t>(here)].type;
-      const Type& there_type = scope(target).columns[static_cast<std::size_t>(there)].type;
+      const Type& here_type = scope(task.sheet).columns[*here].type;
+      const Type& there_type = scope(target).columns[*there].type;
       if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit)) {
         diagnostics_.add(
             Code::link_keys_differ, pair.place(),
@@ -530,8 +534,7 @@ class StudyPlanner {
         good = false;
         continue;
       }
-      link.keys.push_back({static_cast<std::size_t>(here), static_cast<std::size_t>(there),
-                           conversion(there_type.unit, here_type.unit)});
+      link.keys.push_back({*here, *there, conversion(there_type.unit, here_type.unit)});
     }
     if (!good) return;
     const bool ordered = link.how != LinkHow::equal && link.how != LinkHow::row;
@@ -554,58 +557,59 @@ class StudyPlanner {
   // A column that two sheets have under one name, for the suggestion of a link.
   std::string common_key(std::size_t sheet, std::size_t target) {
     for (const ScopeColumn& here : scope(sheet).columns) {
-      const int there = scope(target).find_column(here.symbol, false);
-      if (here.measured && there >= 0 && scope(target).columns[static_cast<std::size_t>(there)].measured) {
+      const auto there = scope(target).find_column(here.symbol, false);
+      if (here.measured && there && scope(target).columns[*there].measured) {
         return here.symbol;
       }
     }
     return "KEY";
   }
 
-  int borrow(std::size_t sheet, const Node& member, const Passage& passage, Diagnostics& diagnostics) {
+  std::optional<std::size_t> borrow(std::size_t sheet, const Node& member, const Passage& passage,
+                                    Diagnostics& diagnostics) {
     SheetPlan& plan = planners_[sheet]->plan();
-    const int number = find_link(sheet, member.owner);
-    if (number < 0) {
-      const int target = number_of(member.owner);
-      if (target >= 0) {
+    const auto number = find_link(sheet, member.owner);
+    if (!number) {
+      const auto target = number_of(member.owner);
+      if (target) {
         diagnostics.add(Code::link_missing, passage.place(member.span),
-                        {member.owner, member.text, common_key(sheet, static_cast<std::size_t>(target))});
-        return -1;
+                        {member.owner, member.text, common_key(sheet, *target)});
+        return std::nullopt;
       }
       std::vector<std::string> known = context_.sheets;
       for (const LinkPlan& link : plan.links) known.push_back(link.name);
       diagnostics.add(Code::unknown_sheet, passage.place(member.mark),
                       {member.owner, nearest_name(member.owner, known)});
-      return -1;
+      return std::nullopt;
     }
-    const LinkPlan& link = plan.links[static_cast<std::size_t>(number)];
-    if (!link.good) return -1;
-    const auto target = static_cast<std::size_t>(link.sheet);
-    const int found = scope(target).find_column(member.text, member.quoted);
-    if (found < 0) {
+    const LinkPlan& link = plan.links[*number];
+    if (!link.good) return std::nullopt;
+    const auto target = *link.sheet;
+    const auto found = scope(target).find_column(member.text, member.quoted);
+    if (!found) {
       diagnostics.add(Code::unknown_column, passage.place(member.span),
                       {member.text, name_of(target), nearest_name(member.text, scope(target).names())});
-      return -1;
+      return std::nullopt;
     }
-    const std::size_t there = scope(target).meant_by(static_cast<std::size_t>(found));
+    const std::size_t there = scope(target).meant_by(*found);
     const ScopeColumn& column = scope(target).columns[there];
-    if (column.broken) return -1;
+    if (column.broken) return std::nullopt;
     if (column.data != nullptr && column.data->unreadable_count > 0) {
       diagnostics.add(
           Code::linked_unreadable, passage.place(member.span),
           {name_of(target) + "." + column.symbol, std::to_string(column.data->unreadable_count),
            column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
-      return -1;
+      return std::nullopt;
     }
     const bool lines = column.type.kind == Kind::number || column.type.kind == Kind::date;
     if (link.how == LinkHow::interpolate && !lines) {
       diagnostics.add(Code::link_interpolates, passage.place(member.span),
                       {member.owner + "." + member.text, kind_name(column.type.kind)});
-      return -1;
+      return std::nullopt;
     }
     for (const BorrowedColumn& borrowed : plan.borrowed) {
-      if (borrowed.link == static_cast<std::size_t>(number) && borrowed.there == there) {
-        return static_cast<int>(borrowed.index);
+      if (borrowed.link == *number && borrowed.there == there) {
+        return borrowed.index;
       }
     }
     ScopeColumn entry;
@@ -615,9 +619,9 @@ class StudyPlanner {
     if (link.how == LinkHow::interpolate) entry.type.clock = true;
     entry.measured = false;
     entry.linked = true;
-    plan.borrowed.push_back({plan.scope.columns.size(), static_cast<std::size_t>(number), there});
+    plan.borrowed.push_back({plan.scope.columns.size(), *number, there});
     plan.scope.columns.push_back(std::move(entry));
-    return static_cast<int>(plan.borrowed.back().index);
+    return plan.borrowed.back().index;
   }
 
   const std::vector<SheetInput>& sheets_;

@@ -10,7 +10,7 @@ namespace {
 
 // Whether a column only holds the filled values of the one before it, whose name means it.
 bool is_filled_twin(const Scope& scope, std::size_t index) {
-  return index > 0 && scope.columns[index - 1].filled == static_cast<int>(index);
+  return index > 0 && scope.columns[index - 1].filled == index;
 }
 
 std::vector<std::size_t> wanted_columns(const SheetModel& sheet, const Scope& source,
@@ -24,12 +24,12 @@ std::vector<std::size_t> wanted_columns(const SheetModel& sheet, const Scope& so
     return wanted;
   }
   for (const Passage& name : *names) {
-    const int found = source.find_column(name.text(), true);
-    if (found < 0) {
+    const auto found = source.find_column(name.text(), true);
+    if (!found) {
       diagnostics.add(Code::unknown_column, name.place(),
                       {name.text(), source.sheet, nearest_name(name.text(), source.names())});
-    } else if (std::find(wanted.begin(), wanted.end(), static_cast<std::size_t>(found)) == wanted.end()) {
-      wanted.push_back(static_cast<std::size_t>(found));
+    } else if (std::find(wanted.begin(), wanted.end(), *found) == wanted.end()) {
+      wanted.push_back(*found);
     }
   }
   return wanted;

@@ -5,7 +5,7 @@
 
 namespace opensum {
 
-/// The column with the header `u(…)` around the label or the symbol of a column; -1 where there is none.
-int uncertainty_column(const Scope& scope, std::size_t column);
+/// The column with the header `u(…)` around the label or the symbol of a column; nothing where there is none.
+std::optional<std::size_t> uncertainty_column(const Scope& scope, std::size_t column);
 
 }  // namespace opensum

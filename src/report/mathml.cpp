@@ -5,9 +5,6 @@
 #include <array>
 #include <string_view>
 #include <utility>
-#include <vector>
-
-#include "files/markup.h"
 
 namespace opensum {
 namespace {
@@ -22,32 +19,33 @@ constexpr std::array kGreek = {
     Letter{"Gamma", "Γ"},   Letter{"Delta", "Δ"},  Letter{"Theta", "Θ"}, Letter{"Lambda", "Λ"},
     Letter{"Sigma", "Σ"},   Letter{"Phi", "Φ"},    Letter{"Psi", "Ψ"},   Letter{"Omega", "Ω"}};
 
-std::string element(const char* tag, const std::string& content) {
-  return std::string("<") + tag + ">" + content + "</" + tag + ">";
-}
+// Everything is drawn into an element, whose last child it becomes.
+using Element = pugi::xml_node;
 
-std::string sign(const char* text) { return element("mo", text); }
+Element element(Element in, const char* tag) { return in.append_child(tag); }
 
-std::string identifier(const std::string& text) {
-  for (const auto& [word, letter] : kGreek) {
-    if (text == word) return element("mi", std::string(letter));
-  }
-  return element("mi", escaped(text));
+void leaf(Element in, const char* tag, const std::string& text) { element(in, tag).text().set(text.c_str()); }
+
+void sign(Element in, const char* text) { leaf(in, "mo", text); }
+
+void identifier(Element in, const std::string& text) {
+  const auto* const letter =
+      std::find_if(kGreek.begin(), kGreek.end(), [&](const Letter& l) { return l.first == text; });
+  leaf(in, "mi", letter == kGreek.end() ? text : std::string(letter->second));
 }
 
 // A name with what follows its first underscore as an index, and the sheet that it is of.
-std::string indexed(const std::string& name, const std::string& owner) {
+void indexed(Element in, const std::string& name, const std::string& owner) {
   const std::size_t split = name.find('_');
   const bool has_index = split != std::string::npos && split > 0 && split + 1 < name.size();
   std::string index = has_index ? name.substr(split + 1) : "";
   std::replace(index.begin(), index.end(), '_', ' ');
   if (!owner.empty() && owner != "codata") index += (index.empty() ? "" : ", ") + owner;
-  const std::string base = identifier(has_index ? name.substr(0, split) : name);
-  return index.empty() ? base : element("msub", base + element("mtext", escaped(index)));
-}
-
-std::string in_brackets(const std::string& content) {
-  return element("mrow", sign("(") + content + sign(")"));
+  const std::string base = has_index ? name.substr(0, split) : name;
+  if (index.empty()) return identifier(in, base);
+  const Element both = element(in, "msub");
+  identifier(both, base);
+  leaf(both, "mtext", index);
 }
 
 // How tightly a node binds where it is drawn: a fraction holds together by itself.
@@ -57,101 +55,151 @@ int drawn_tightness(const Node& node) {
 }
 
 const char* operator_sign(Operator op) {
-  static constexpr std::array<const char*, 15> signs = {"+", "−",    "⋅", "/", "^", "=", "≠", "&lt;",
-                                                        "≤", "&gt;", "≥", "∧", "∨", "¬", "−"};
+  static constexpr std::array<const char*, 15> signs = {"+", "−", "⋅", "/", "^", "=", "≠", "<",
+                                                        "≤", ">", "≥", "∧", "∨", "¬", "−"};
   return signs.at(static_cast<std::size_t>(op));
 }
 
-std::string drawn(const Node& node);
+void draw(Element in, const Node& node);
 
-std::string operand(const Node& node, int least) {
-  return drawn_tightness(node) < least ? in_brackets(drawn(node)) : drawn(node);
+void draw_in_brackets(Element in, const Node& node) {
+  const Element row = element(in, "mrow");
+  sign(row, "(");
+  draw(row, node);
+  sign(row, ")");
 }
 
-std::string unit_text(const std::string& unit) { return element("mtext", "\u00a0" + escaped(unit)); }
+void draw_operand(Element in, const Node& node, int least) {
+  if (drawn_tightness(node) < least) return draw_in_brackets(in, node);
+  draw(in, node);
+}
 
-std::string drawn_binary(const Node& node) {
+void draw_binary(Element in, const Node& node) {
   const Node& left = *node.children[0];
   const Node& right = *node.children[1];
   if (node.op == Operator::divide) {
-    return element("mfrac", element("mrow", drawn(left)) + element("mrow", drawn(right)));
+    const Element fraction = element(in, "mfrac");
+    draw(element(fraction, "mrow"), left);
+    draw(element(fraction, "mrow"), right);
+    return;
   }
   if (node.op == Operator::power) {
     const bool plain = left.kind == NodeKind::name || left.kind == NodeKind::member ||
                        left.kind == NodeKind::call || left.kind == NodeKind::pi ||
                        (left.kind == NodeKind::number && !left.unit);
-    return element("msup", (plain ? element("mrow", drawn(left)) : in_brackets(drawn(left))) +
-                               element("mrow", drawn(right)));
+    const Element power = element(in, "msup");
+    if (plain) {
+      draw(element(power, "mrow"), left);
+    } else {
+      draw_in_brackets(power, left);
+    }
+    draw(element(power, "mrow"), right);
+    return;
   }
   const int own = tightness(node);
   // A sign does not follow another.
   const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
-  return operand(left, own) + sign(operator_sign(node.op)) + operand(right, minus ? kTightest : own + 1);
+  draw_operand(in, left, own);
+  sign(in, operator_sign(node.op));
+  draw_operand(in, right, minus ? kTightest : own + 1);
 }
 
 // The arguments of a function, with those that are named after the others.
-std::string arguments(const Node& node) {
-  std::string out;
-  for (const NodePtr& child : node.children) out += (out.empty() ? "" : sign(",")) + drawn(*child);
+void draw_arguments(Element in, const Node& node) {
+  bool first = true;
+  const auto separate = [&] {
+    if (!std::exchange(first, false)) sign(in, ",");
+  };
+  for (const NodePtr& child : node.children) {
+    separate();
+    draw(in, *child);
+  }
   for (const NamedArgument& named : node.named) {
-    out +=
-        (out.empty() ? "" : sign(",")) + element("mtext", escaped(named.name + ": " + print(*named.value)));
+    separate();
+    leaf(in, "mtext", named.name + ": " + print(*named.value));
   }
-  return out;
 }
 
-std::string drawn_call(const Node& node) {
-  const bool plain = node.named.empty();
-  if (node.text == "sqrt" && plain && node.children.size() == 1)
-    return element("msqrt", drawn(*node.children[0]));
-  if (node.text == "exp" && plain && node.children.size() == 1)
-    return element("msup", element("mi", "e") + element("mrow", drawn(*node.children[0])));
-  if (node.text == "abs" && plain && node.children.size() == 1)
-    return element("mrow", sign("|") + drawn(*node.children[0]) + sign("|"));
-  if (node.text == "if" && plain && node.children.size() == 3) {
-    const auto row = [](const std::string& value, const std::string& when) {
-      return element("mtr", element("mtd", value) + element("mtd", when));
-    };
-    return element(
-        "mrow",
-        sign("{") + element("mtable", row(drawn(*node.children[1]),
-                                          element("mtext", "if\u00a0") + drawn(*node.children[0])) +
-                                          row(drawn(*node.children[2]), element("mtext", "otherwise"))));
-  }
-  return element("mi", escaped(node.text)) + in_brackets(arguments(node));
+// Two cases of which each has a row: a value, and when it is the one.
+void draw_cases(Element in, const Node& node) {
+  const Element row = element(in, "mrow");
+  sign(row, "{");
+  const Element table = element(row, "mtable");
+  const Element first = element(table, "mtr");
+  draw(element(first, "mtd"), *node.children[1]);
+  const Element when = element(first, "mtd");
+  leaf(when, "mtext", "if\u00a0");
+  draw(when, *node.children[0]);
+  const Element second = element(table, "mtr");
+  draw(element(second, "mtd"), *node.children[2]);
+  leaf(element(second, "mtd"), "mtext", "otherwise");
 }
 
-std::string drawn(const Node& node) {
+void draw_call(Element in, const Node& node) {
+  const auto is = [&](const char* name, std::size_t arguments) {
+    return node.named.empty() && node.text == name && node.children.size() == arguments;
+  };
+  if (is("sqrt", 1)) return draw(element(in, "msqrt"), *node.children[0]);
+  if (is("if", 3)) return draw_cases(in, node);
+  if (is("exp", 1)) {
+    const Element power = element(in, "msup");
+    leaf(power, "mi", "e");
+    return draw(element(power, "mrow"), *node.children[0]);
+  }
+  if (is("abs", 1)) {
+    const Element row = element(in, "mrow");
+    sign(row, "|");
+    draw(row, *node.children[0]);
+    return sign(row, "|");
+  }
+  leaf(in, "mi", node.text);
+  const Element row = element(in, "mrow");
+  sign(row, "(");
+  draw_arguments(row, node);
+  sign(row, ")");
+}
+
+void draw(Element in, const Node& node) {
   switch (node.kind) {
     case NodeKind::number:
-      return element("mn", escaped(node.text)) + (node.unit ? unit_text(node.unit->text) : "");
+      leaf(in, "mn", node.text);
+      if (node.unit) leaf(in, "mtext", "\u00a0" + node.unit->text);
+      return;
     case NodeKind::pi:
-      return element("mi", "π");
+      return leaf(in, "mi", "π");
     case NodeKind::name:
-      return node.quoted ? element("mtext", escaped(node.text)) : indexed(node.text, "");
+      return node.quoted ? leaf(in, "mtext", node.text) : indexed(in, node.text, "");
     case NodeKind::member:
-      return node.quoted ? element("mtext", escaped(node.owner + "." + node.text))
-                         : indexed(node.text, node.owner);
+      return node.quoted ? leaf(in, "mtext", node.owner + "." + node.text)
+                         : indexed(in, node.text, node.owner);
     case NodeKind::unary:
-      return sign(operator_sign(node.op)) + operand(*node.children[0], tightness(node));
+      sign(in, operator_sign(node.op));
+      return draw_operand(in, *node.children[0], tightness(node));
     case NodeKind::binary:
-      return drawn_binary(node);
+      return draw_binary(in, node);
     case NodeKind::convert:
-      return operand(*node.children[0], 2) + element("mtext", "\u00a0in\u00a0" + escaped(node.unit->text));
+      draw_operand(in, *node.children[0], 2);
+      return leaf(in, "mtext", "\u00a0in\u00a0" + node.unit->text);
     case NodeKind::call:
-      return drawn_call(node);
+      return draw_call(in, node);
     case NodeKind::range:
-      return drawn(*node.children[0]) + sign("…") + drawn(*node.children[1]);
+      draw(in, *node.children[0]);
+      sign(in, "…");
+      return draw(in, *node.children[1]);
     default:
-      return element("mtext", escaped(print(node)));
+      return leaf(in, "mtext", print(node));
   }
 }
 
 }  // namespace
 
-std::string mathml(const std::string& name, const Node& expression) {
-  return "<math display=\"block\"><mrow>" + indexed(name, "") + sign("=") + drawn(expression) +
-         "</mrow></math>";
+void add_mathml(pugi::xml_node in, const std::string& name, const Node& expression) {
+  Element math = element(in, "math");
+  math.append_attribute("display").set_value("block");
+  const Element row = element(math, "mrow");
+  indexed(row, name, "");
+  sign(row, "=");
+  draw(row, expression);
 }
 
 }  // namespace opensum

@@ -1,11 +1,13 @@
-// The report page.
+// The report page, built as a tree of elements.
 #include "report/page.h"
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <pugixml.hpp>
+#include <sstream>
 
-#include "files/markup.h"
+#include "report/mathml.h"
 #include "version.h"
 
 namespace opensum {
@@ -37,7 +39,7 @@ th { font-weight: bold; }
 td.n, th.n { text-align: right; }
 td.null { color: var(--quiet); }
 figure { margin: 1.2rem 0; }
-figure > div { background: #ffffff; border: 1px solid var(--rule); padding: .4rem; }
+.drawing { background: #ffffff; border: 1px solid var(--rule); padding: .4rem; }
 figure svg { display: block; width: 100%; min-width: 34rem; height: auto; }
 td:not(.n) { min-width: 4.5rem; }
 figcaption { margin-top: .4rem; color: var(--quiet); font-size: .92rem; }
@@ -52,8 +54,33 @@ blockquote { margin: 0; padding: .8rem 1rem; background: var(--card); border: 1p
   .scroll { overflow: visible; } h2, h3 { break-after: avoid; } figure, .equation { break-inside: avoid; } }
 )css";
 
-std::string heading(const std::string& id, const std::string& words, int level) {
-  return fmt::format("<h{0} id=\"{1}\"><a href=\"#{1}\">{2}</a></h{0}>\n", level, id, escaped(words));
+using Element = pugi::xml_node;
+
+// What stands in an element: attributes by name, then a text.
+using Attributes = std::vector<std::pair<const char*, std::string>>;
+
+void add_text(Element in, const std::string& text) {
+  in.append_child(pugi::node_pcdata).set_value(text.c_str());
+}
+
+Element add(Element in, const char* tag, const std::string& text = "", const Attributes& attributes = {}) {
+  Element element = in.append_child(tag);
+  for (const auto& [name, value] : attributes) element.append_attribute(name).set_value(value.c_str());
+  if (!text.empty()) add_text(element, text);
+  return element;
+}
+
+// An element after which the page's source goes on in a new line.
+Element add_line(Element in, const char* tag, const std::string& text = "",
+                 const Attributes& attributes = {}) {
+  const Element element = add(in, tag, text, attributes);
+  add_text(in, "\n");
+  return element;
+}
+
+void add_heading(Element in, const std::string& id, const std::string& words, int level) {
+  const std::string tag = fmt::format("h{}", level);
+  add(add_line(in, tag.c_str(), "", {{"id", id}}), "a", words, {{"href", "#" + id}});
 }
 
 // A name as an identifier of the page.
@@ -66,28 +93,37 @@ std::string id_of(const std::string& begin, const std::string& name) {
   return id;
 }
 
-// A table that scrolls by itself where the page is narrow; the keyboard reaches it.
-std::string scrolling(const std::string& what, const std::string& rows) {
-  return fmt::format(
-      "<div class=\"scroll\" role=\"region\" tabindex=\"0\" aria-label=\"{}\"><table>\n{}</table></div>\n",
-      escaped(what), rows);
+// Something wide, which scrolls by itself where the page is narrow; the keyboard reaches it.
+Element add_scrolling(Element in, const std::string& what) {
+  return add_line(in, "div", "",
+                  {{"class", "scroll"}, {"role", "region"}, {"tabindex", "0"}, {"aria-label", what}});
 }
 
-std::string row_of(const std::vector<std::string>& cells, const char* tag, const std::vector<bool>& numbers) {
-  std::string out = "<tr>";
-  for (std::size_t i = 0; i < cells.size(); ++i) {
-    const bool number = i < numbers.size() && numbers[i];
-    const std::string scope = std::string(tag) == "th" ? " scope=\"col\"" : "";
-    out += fmt::format("<{0}{1}{2}>{3}</{0}>", tag, scope, number ? " class=\"n\"" : "", escaped(cells[i]));
+// A table with its headers, and its body for rows.
+Element add_table(Element in, const std::string& what, const std::vector<std::string>& headers,
+                  const std::vector<bool>& numbers) {
+  const Element table = add(add_scrolling(in, what), "table", "\n");
+  const Element row = add(add_line(table, "thead"), "tr");
+  for (std::size_t i = 0; i < headers.size(); ++i) {
+    Element cell = add(row, "th", headers[i], {{"scope", "col"}});
+    if (i < numbers.size() && numbers[i]) cell.append_attribute("class").set_value("n");
   }
-  return out + "</tr>\n";
+  return add_line(table, "tbody", "\n");
 }
 
-std::string table_of(const std::string& what, const std::vector<std::string>& headers,
-                     const std::vector<std::vector<std::string>>& rows, const std::vector<bool>& numbers) {
-  std::string out = "<thead>" + row_of(headers, "th", numbers) + "</thead>\n<tbody>\n";
-  for (const std::vector<std::string>& row : rows) out += row_of(row, "td", numbers);
-  return scrolling(what, out + "</tbody>\n");
+void add_cell(Element row, const std::string& text, bool number) {
+  const Element cell = add(row, "td", text, number ? Attributes{{"class", "n"}} : Attributes{});
+  // An empty text, too, so that the cell keeps its end tag.
+  if (text.empty()) add_text(cell, text);
+}
+
+void add_table_of(Element in, const std::string& what, const std::vector<std::string>& headers,
+                  const std::vector<std::vector<std::string>>& rows, const std::vector<bool>& numbers) {
+  const Element body = add_table(in, what, headers, numbers);
+  for (const std::vector<std::string>& cells : rows) {
+    const Element row = add_line(body, "tr");
+    for (std::size_t i = 0; i < cells.size(); ++i) add_cell(row, cells[i], i < numbers.size() && numbers[i]);
+  }
 }
 
 std::string with_unit(const std::string& number, const std::string& unit) {
@@ -99,6 +135,21 @@ class PageWriter {
   explicit PageWriter(const ReportContent& content) : content_(content), facts_(content.facts) {}
 
   std::string run() {
+    page_.append_child(pugi::node_doctype).set_value("html");
+    const Element html = add(page_, "html", "\n", {{"lang", "en"}});
+    const std::string title = facts_.title.empty() ? "Open Sum report" : facts_.title;
+    const Element head = add_line(html, "head", "\n");
+    add_line(head, "meta", "", {{"charset", "utf-8"}});
+    add_line(head, "meta", "", {{"name", "viewport"}, {"content", "width=device-width, initial-scale=1"}});
+    add_line(head, "title", title);
+    add_line(head, "style", kStyle);
+    const Element body = add_line(html, "body", "\n");
+    add_line(body, "a", "Skip to the content", {{"class", "skip"}, {"href", "#content"}});
+    const Element header = add_line(body, "header");
+    add_line(header, "h1", title);
+    add(header, "p", abstract(), {{"class", "quiet"}});
+    contents_ = add(add_line(body, "nav", "", {{"aria-label", "Contents"}}), "ul");
+    main_ = add_line(body, "main", "\n", {{"id", "content"}});
     add_figures();
     add_fits();
     add_claims();
@@ -107,23 +158,15 @@ class PageWriter {
     add_gaps();
     add_methods();
     add_record();
-    const std::string title = facts_.title.empty() ? "Open Sum report" : facts_.title;
-    std::string out = "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n";
-    out += "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n";
-    out += fmt::format("<title>{}</title>\n<style>{}</style>\n</head>\n<body>\n", escaped(title), kStyle);
-    out += "<a class=\"skip\" href=\"#content\">Skip to the content</a>\n<header>\n";
-    out += fmt::format("<h1>{}</h1>\n<p class=\"quiet\">{}</p>\n</header>\n", escaped(title),
-                       escaped(abstract()));
-    out += "<nav aria-label=\"Contents\"><ul>\n";
-    for (const auto& [id, words] : contents_)
-      out += fmt::format("<li><a href=\"#{}\">{}</a></li>\n", id, words);
-    return out + "</ul></nav>\n<main id=\"content\">\n" + body_ + "</main>\n</body>\n</html>\n";
+    std::ostringstream out;
+    page_.save(out, "", pugi::format_raw | pugi::format_no_declaration, pugi::encoding_utf8);
+    return out.str();
   }
 
  private:
   void section(const std::string& id, const std::string& words) {
-    contents_.emplace_back(id, words);
-    body_ += heading(id, words, 2);
+    add(add_line(contents_, "li"), "a", words, {{"href", "#" + id}});
+    add_heading(main_, id, words, 2);
   }
 
   std::string abstract() const {
@@ -145,15 +188,17 @@ class PageWriter {
     section("figures", "Figures");
     for (const ReportFigure& figure : content_.figures) {
       const std::string name = figure.title.empty() ? figure.name : figure.title;
-      body_ += heading(id_of("figure", figure.name), name, 3);
-      body_ += fmt::format(
-          "<figure><div class=\"scroll\" role=\"region\" tabindex=\"0\" aria-label=\"Figure: {}\">",
-          escaped(name));
-      body_ += fmt::format("<div role=\"img\" aria-label=\"{}\">{}</div></div>\n",
-                           escaped(figure.description), figure.svg);
+      add_heading(main_, id_of("figure", figure.name), name, 3);
+      const Element place = add_line(main_, "figure");
+      Element drawing =
+          add(add_scrolling(place, "Figure: " + name), "div", "",
+              {{"class", "drawing"}, {"role", "img"}, {"aria-label", figure.description}});
+      pugi::xml_document svg;
+      svg.load_buffer(figure.svg.data(), figure.svg.size());
+      drawing.append_copy(svg.document_element());
       std::string caption = figure.description;
       for (const std::string& note : figure.notes) caption += " " + note + ".";
-      body_ += fmt::format("<figcaption>{}</figcaption></figure>\n", escaped(caption));
+      add(place, "figcaption", caption);
     }
   }
 
@@ -186,63 +231,64 @@ class PageWriter {
     headers.insert(headers.end(), {"Of", "Value", "Standard error"});
     std::vector<bool> numbers(headers.size(), false);
     numbers[headers.size() - 2] = numbers.back() = true;
-    body_ += "<ul>\n";
+    const Element list = add_line(main_, "ul", "\n");
     std::string before;
     for (const FitFacts& fit : facts_.fits) {
       if (fit.name == before) continue;
       before = fit.name;
-      body_ += fmt::format("<li><code>{}</code>: {} of {} against {}</li>\n", escaped(fit.name),
-                           escaped(fit.model), escaped(fit.y), escaped(fit.x));
+      const Element item = add_line(list, "li");
+      add(item, "code", fit.name);
+      add_text(item, fmt::format(": {} of {} against {}", fit.model, fit.y, fit.x));
     }
-    body_ += "</ul>\n" + table_of("Fits", headers, rows, numbers);
+    add_table_of(main_, "Fits", headers, rows, numbers);
   }
 
   void add_claims() {
-    std::string rows;
+    const bool any = std::any_of(facts_.sheets.begin(), facts_.sheets.end(),
+                                 [](const SheetFacts& sheet) { return !sheet.claims.empty(); });
+    if (!any) return;
+    section("claims", "Claims");
+    const Element body =
+        add_table(main_, "Claims", {"Sheet", "Claim", "Condition", "Verdict", "True", "False", "Undecided"},
+                  {false, false, false, false, true, true, true});
     for (const SheetFacts& sheet : facts_.sheets) {
       for (const ClaimFacts& claim : sheet.claims) {
-        const char* verdict = claim.broken > 0      ? "<span class=\"bad\">broken</span>"
-                              : claim.undecided > 0 ? "holds where it is decided"
-                                                    : "holds";
-        rows += fmt::format(
-            "<tr><td>{}</td><td>{}</td><td><code>{}</code></td><td>{}</td><td class=\"n\">{}</td>"
-            "<td class=\"n\">{}</td><td class=\"n\">{}</td></tr>\n",
-            escaped(sheet.name), escaped(claim.text), escaped(claim.condition), verdict, claim.held,
-            claim.broken, claim.undecided);
+        const Element row = add_line(body, "tr");
+        add_cell(row, sheet.name, false);
+        add_cell(row, claim.text, false);
+        add(add(row, "td"), "code", claim.condition);
+        if (claim.broken > 0) {
+          add(add(row, "td"), "span", "broken", {{"class", "bad"}});
+        } else {
+          add_cell(row, claim.undecided > 0 ? "holds where it is decided" : "holds", false);
+        }
+        for (const std::size_t count : {claim.held, claim.broken, claim.undecided})
+          add_cell(row, std::to_string(count), true);
       }
     }
-    if (rows.empty()) return;
-    section("claims", "Claims");
-    body_ += scrolling(
-        "Claims", "<thead>" +
-                      row_of({"Sheet", "Claim", "Condition", "Verdict", "True", "False", "Undecided"}, "th",
-                             {false, false, false, false, true, true, true}) +
-                      "</thead>\n<tbody>\n" + rows + "</tbody>\n");
   }
 
   void add_tables() {
     section("sheets", "Sheets");
-    body_ +=
-        "<p class=\"quiet\">Derived numbers are shown with 6 digits; the files that were written hold "
-        "more.</p>\n";
+    add_line(main_, "p", "Derived numbers are shown with 6 digits; the files that were written hold more.",
+             {{"class", "quiet"}});
     for (const ReportTable& table : content_.tables) {
-      body_ += heading(id_of("sheet", table.sheet), table.sheet, 3);
-      if (table.rows.size() < table.total)
-        body_ +=
-            fmt::format("<p class=\"quiet\">The first {} of {} rows.</p>\n", table.rows.size(), table.total);
-      std::string rows = "<thead>" + row_of(table.headers, "th", table.numbers) + "</thead>\n<tbody>\n";
-      for (const std::vector<std::string>& row : table.rows) {
-        rows += "<tr>";
-        for (std::size_t i = 0; i < row.size(); ++i) {
-          if (row[i].empty()) {
-            rows += fmt::format("<td class=\"null{}\">null</td>", table.numbers[i] ? " n" : "");
+      add_heading(main_, id_of("sheet", table.sheet), table.sheet, 3);
+      if (table.rows.size() < table.total) {
+        add_line(main_, "p", fmt::format("The first {} of {} rows.", table.rows.size(), table.total),
+                 {{"class", "quiet"}});
+      }
+      const Element body = add_table(main_, "First rows of " + table.sheet, table.headers, table.numbers);
+      for (const std::vector<std::string>& cells : table.rows) {
+        const Element row = add_line(body, "tr");
+        for (std::size_t i = 0; i < cells.size(); ++i) {
+          if (cells[i].empty()) {
+            add(row, "td", "null", {{"class", table.numbers[i] ? "null n" : "null"}});
           } else {
-            rows += fmt::format("<td{}>{}</td>", table.numbers[i] ? " class=\"n\"" : "", escaped(row[i]));
+            add_cell(row, cells[i], table.numbers[i]);
           }
         }
-        rows += "</tr>\n";
       }
-      body_ += scrolling("First rows of " + table.sheet, rows + "</tbody>\n");
     }
   }
 
@@ -250,21 +296,21 @@ class PageWriter {
     if (content_.equations.empty()) return;
     section("equations", "Equations");
     for (const ReportEquations& group : content_.equations) {
-      const std::string sheets = fmt::format("{}", fmt::join(group.sheets, ", "));
-      body_ += heading(id_of("equations", group.sheets.front()), sheets, 3);
-      for (const ReportEquation& equation : group.equations) {
-        body_ +=
-            fmt::format("<div class=\"equation\"><p><strong>{}</strong>{}</p>\n", escaped(equation.label),
-                        equation.unit.empty() ? "" : " [" + escaped(equation.unit) + "]");
-        body_ += fmt::format(
-            "<div class=\"scroll\" role=\"region\" tabindex=\"0\" aria-label=\"Equation of {}\">{}</div>\n",
-            escaped(equation.name), equation.math);
-        body_ += fmt::format("<p><code>{} = {}</code></p>\n", escaped(equation.name), escaped(equation.text));
-        if (!equation.null_rule.empty())
-          body_ += fmt::format("<p class=\"quiet\">Nulls: {}</p>\n", escaped(equation.null_rule));
-        body_ += "</div>\n";
-      }
+      add_heading(main_, id_of("equations", group.sheets.front()),
+                  fmt::format("{}", fmt::join(group.sheets, ", ")), 3);
+      for (const ReportEquation& equation : group.equations) add_equation(equation);
     }
+  }
+
+  void add_equation(const ReportEquation& equation) {
+    const Element place = add_line(main_, "div", "", {{"class", "equation"}});
+    const Element label = add_line(place, "p");
+    add(label, "strong", equation.label);
+    if (!equation.unit.empty()) add_text(label, " [" + equation.unit + "]");
+    add_mathml(add_scrolling(place, "Equation of " + equation.name), equation.name, *equation.expression);
+    add(add_line(place, "p"), "code", equation.name + " = " + equation.text);
+    if (!equation.null_rule.empty())
+      add_line(place, "p", "Nulls: " + equation.null_rule, {{"class", "quiet"}});
   }
 
   void add_gaps() {
@@ -280,9 +326,9 @@ class PageWriter {
       }
     }
     if (rows.empty()) {
-      body_ += "<p>No column has a null.</p>\n";
+      add_line(main_, "p", "No column has a null.");
     } else {
-      body_ += table_of("Nulls", {"Sheet", "Column", "Known", "Nulls by reason"}, rows, {});
+      add_table_of(main_, "Nulls", {"Sheet", "Column", "Known", "Nulls by reason"}, rows, {});
     }
     std::vector<std::vector<std::string>> fills;
     for (const SheetFacts& sheet : facts_.sheets) {
@@ -292,45 +338,47 @@ class PageWriter {
       }
     }
     if (!fills.empty()) {
-      body_ += heading("fills", "Fills", 3);
-      body_ += table_of("Fills", {"Sheet", "Column", "Rule", "Gaps closed"}, fills, {});
+      add_heading(main_, "fills", "Fills", 3);
+      add_table_of(main_, "Fills", {"Sheet", "Column", "Rule", "Gaps closed"}, fills, {});
     }
-    std::string skipped;
+    std::vector<std::string> left_out;
     for (const SheetFacts& sheet : facts_.sheets) {
-      for (const std::string& text : sheet.skipped)
-        skipped += fmt::format("<li>{}: {}</li>\n", escaped(sheet.name), escaped(text));
-      for (const std::string& text : sheet.selection)
-        skipped += fmt::format("<li>{}: kept {}</li>\n", escaped(sheet.name), escaped(text));
+      for (const std::string& text : sheet.skipped) left_out.push_back(sheet.name + ": " + text);
+      for (const std::string& text : sheet.selection) left_out.push_back(sheet.name + ": kept " + text);
     }
-    if (!skipped.empty()) body_ += heading("left-out", "Left out", 3) + "<ul>\n" + skipped + "</ul>\n";
+    if (left_out.empty()) return;
+    add_heading(main_, "left-out", "Left out", 3);
+    const Element list = add_line(main_, "ul");
+    for (const std::string& text : left_out) add(list, "li", text);
   }
 
   void add_methods() {
     section("methods", "For the methods section");
-    body_ += fmt::format("<blockquote><p>{}</p></blockquote>\n", escaped(methods_text(content_)));
+    add(add_line(main_, "blockquote"), "p", methods_text(content_));
   }
 
   void add_record() {
     section("record", "Record");
     std::vector<std::vector<std::string>> rows;
     for (const InputFacts& input : facts_.inputs) rows.push_back({input.path, input.sha256});
-    body_ += fmt::format("<p>Open Sum {}. The files that were read:</p>\n", kVersion);
-    body_ += table_of("Files read", {"File", "SHA-256"}, rows, {});
+    add_line(main_, "p", fmt::format("Open Sum {}. The files that were read:", kVersion));
+    add_table_of(main_, "Files read", {"File", "SHA-256"}, rows, {});
     const NullPolicy& policy = facts_.policy;
     const auto rule = [](bool skips) { return skips ? "skip" : "propagate"; };
-    body_ += table_of("Null policy", {"Nulls in", "are treated by"},
-                      {{"row-wise reductions", rule(policy.row_skips)},
-                       {"reductions down a column", rule(policy.column_skips)},
-                       {"sequence functions", rule(policy.sequence_skips)},
-                       {"a division by zero", policy.divide_by_zero_is_error ? "error" : "null"},
-                       {"a value outside a function's domain", policy.domain_is_error ? "error" : "null"}},
-                      {});
+    add_table_of(main_, "Null policy", {"Nulls in", "are treated by"},
+                 {{"row-wise reductions", rule(policy.row_skips)},
+                  {"reductions down a column", rule(policy.column_skips)},
+                  {"sequence functions", rule(policy.sequence_skips)},
+                  {"a division by zero", policy.divide_by_zero_is_error ? "error" : "null"},
+                  {"a value outside a function's domain", policy.domain_is_error ? "error" : "null"}},
+                 {});
   }
 
   const ReportContent& content_;
   const RunFacts& facts_;
-  std::string body_;
-  std::vector<std::pair<std::string, std::string>> contents_;
+  pugi::xml_document page_;
+  Element contents_;  ///< the list of sections
+  Element main_;
 };
 
 }  // namespace

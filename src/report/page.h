@@ -2,8 +2,10 @@
 #pragma once
 
 #include <string>
+#include <tuple>
 #include <vector>
 
+#include "equation/tree.h"
 #include "report/summary.h"
 
 namespace opensum {
@@ -21,10 +23,13 @@ struct ReportEquation {
   std::string name;
   std::string label;
   std::string unit;
-  std::string math;  ///< as MathML
-  std::string text;
+  const Node* expression = nullptr;
+  std::string text;  ///< of the expression
   std::string null_rule;
-  friend bool operator==(const ReportEquation&, const ReportEquation&) = default;
+  friend bool operator==(const ReportEquation& a, const ReportEquation& b) {
+    return std::tie(a.name, a.label, a.unit, a.text, a.null_rule) ==
+           std::tie(b.name, b.label, b.unit, b.text, b.null_rule);
+  }
 };
 
 /// The equations of the sheets that have the same ones.

@@ -101,7 +101,7 @@ class CellExplainer {
     if (wanted_.insert(column).second) open_.push_back(column);
   }
 
-  CheckContext context(Standing standing = Standing::equation, int self = -1) {
+  CheckContext context(Standing standing = Standing::equation, std::optional<std::size_t> self = {}) {
     return {sheet_.plan.scope, prepared_.units, prepared_.study.policy, standing, self, &others_};
   }
 
@@ -121,13 +121,13 @@ class CellExplainer {
       const auto cell =
           std::find_if(cells.begin(), cells.end(), [&](const FilledCell& c) { return c.row == row_; });
       if (cell == cells.end()) continue;
-      const std::size_t last = cell->rule >= 0 ? static_cast<std::size_t>(cell->rule) : plan.texts.size() - 1;
+      const std::size_t last = cell->rule.value_or(plan.texts.size() - 1);
       for (std::size_t k = 0; k <= last; ++k) {
         Diagnostics none;
         const NodePtr expression = parse_expression(plan.texts[k], none);
         out_ += fmt::format("\nfill of {} = {}\n", symbol(filled), print(*expression));
-        const CheckContext where = context(Standing::fill, static_cast<int>(plan.measured));
-        if (static_cast<int>(k) == cell->rule) {
+        const CheckContext where = context(Standing::fill, plan.measured);
+        if (k == cell->rule) {
           explain_value(*expression, plan.texts[k], where, table_.columns[filled]);
         } else {
           // A rule that gave nothing, so that the next one was tried or the gap stayed.
@@ -246,7 +246,7 @@ class CellExplainer {
         std::find_if(all.begin(), all.end(), [&](const BorrowedColumn& b) { return b.index == index; });
     const LinkPlan& plan = sheet_.plan.links[borrowed->link];
     const RowMap& map = sheet_.links[borrowed->link];
-    const RunSheet& other = *prepared_.sheets[static_cast<std::size_t>(plan.sheet)];
+    const RunSheet& other = *prepared_.sheets[*plan.sheet];
     const Table& there = other.table();
     const std::size_t first = map.first[row_];
     if (first == RowMap::kNone) {
@@ -362,8 +362,8 @@ std::vector<std::string> users_of(const PreparedStudy& prepared, const RunSheet&
   }
   for (const PlotModel& plot : prepared.study.plots) {
     const auto names = [&](const Passage& name) {
-      const int index = sheet.plan.scope.find_column(name.text(), false);
-      return index >= 0 && sheet.plan.scope.meant_by(static_cast<std::size_t>(index)) == column;
+      const auto index = sheet.plan.scope.find_column(name.text(), false);
+      return index && sheet.plan.scope.meant_by(*index) == column;
     };
     const std::vector<const Passage*> named = columns_named(plot);
     if (std::any_of(named.begin(), named.end(), [&](const Passage* name) { return names(*name); }))
@@ -408,7 +408,7 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
     for (const BorrowedColumn& borrowed : sheet.plan.borrowed) {
       if (borrowed.index != index) continue;
       const LinkPlan& link = sheet.plan.links[borrowed.link];
-      const RunSheet& there = *prepared.sheets[static_cast<std::size_t>(link.sheet)];
+      const RunSheet& there = *prepared.sheets[*link.sheet];
       out += fmt::format("looked up in {}, column {}\n", there.model->name,
                          there.plan.scope.columns[borrowed.there].symbol);
     }
@@ -436,7 +436,7 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
       }
       for (const std::string& used : names_used(*derived.definition.expression, scope)) {
         const ScopeConstant* constant = scope.find_constant(used);
-        if (constant == nullptr || scope.find_column(used, false) >= 0) continue;
+        if (constant == nullptr || scope.find_column(used, false).has_value()) continue;
         inputs.push_back(
             fmt::format("{} = {} (constant)", used,
                         constant->type.kind == Kind::text

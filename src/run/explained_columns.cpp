@@ -45,21 +45,21 @@ class ColumnsNeeded {
       if (borrowed.index == index) want_linked(number, borrowed);
     }
     for (const TakenColumn& taken : plan.taken) {
-      if (taken.index == index) want(static_cast<std::size_t>(plan.source), taken.there);
+      if (taken.index == index) want(*plan.source, taken.there);
     }
   }
 
   void want_name(std::size_t sheet, const std::string& name) {
     const Scope& scope = run_.sheets[sheet]->plan.scope;
-    const int found = scope.find_column(name, false);
-    if (found < 0) return;
-    want(sheet, static_cast<std::size_t>(found));
-    want(sheet, scope.meant_by(static_cast<std::size_t>(found)));
+    const auto found = scope.find_column(name, false);
+    if (!found) return;
+    want(sheet, *found);
+    want(sheet, scope.meant_by(*found));
   }
 
   void want_linked(std::size_t sheet, const BorrowedColumn& borrowed) {
     const LinkPlan& link = run_.sheets[sheet]->plan.links[borrowed.link];
-    const auto other = static_cast<std::size_t>(link.sheet);
+    const auto other = *link.sheet;
     want(other, borrowed.there);
     for (const LinkPlan::Keys& key : link.keys) {
       want(sheet, key.here);

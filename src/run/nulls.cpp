@@ -49,10 +49,10 @@ std::string NullsText::rule_of(const NullColumn& own, const Table& table,
                                        [](const FilledCell& c, std::size_t r) { return c.row < r; });
     if (cell == cells.end() || cell->row != row) continue;
     const FillPlan& plan = sheet_.plan.fills[number];
-    filled = cell->rule >= 0;
+    filled = cell->rule.has_value();
     if (filled) {
       value = cell_text(table.columns[plan.filled], row);
-      return plan.texts[static_cast<std::size_t>(cell->rule)].text();
+      return plan.texts[*cell->rule].text();
     }
     std::string rules;
     for (const Passage& text : plan.texts) rules += (rules.empty() ? "" : "; ") + text.text();

@@ -132,14 +132,14 @@ class PairFinder {
   // A column; a null pointer after a reported error or in silence where it has its own.
   const Column* column_of(const RunSheet& sheet, const Passage& name, bool number_only) {
     const Scope& scope = sheet.plan.scope;
-    const int index = scope.find_column(name.text(), false);
-    if (index < 0) {
+    const auto index = scope.find_column(name.text(), false);
+    if (!index) {
       diagnostics_.add(Code::unknown_column, name.place(),
                        {name.text(), sheet.model->name, nearest_name(name.text(), scope.names())});
       return nullptr;
     }
-    if (scope.columns[static_cast<std::size_t>(index)].broken) return nullptr;
-    const Column& column = sheet.table().columns[scope.meant_by(static_cast<std::size_t>(index))];
+    if (scope.columns[*index].broken) return nullptr;
+    const Column& column = sheet.table().columns[scope.meant_by(*index)];
     if (!number_only || column.kind == Kind::number) return &column;
     diagnostics_.add(Code::plot_needs_number, name.place(), {name.text(), kind_name(column.kind)});
     return nullptr;
@@ -148,11 +148,11 @@ class PairFinder {
   // The column that states the uncertainty of y, if there is one of its dimension.
   static const Column* stated_error(const RunSheet& sheet, const Passage& y) {
     const Scope& scope = sheet.plan.scope;
-    const int own = scope.find_column(y.text(), false);
-    const int index = uncertainty_column(scope, static_cast<std::size_t>(own));
-    if (index < 0) return nullptr;
-    const Column& error = sheet.table().columns[static_cast<std::size_t>(index)];
-    const Column& column = sheet.table().columns[scope.meant_by(static_cast<std::size_t>(own))];
+    const auto own = scope.find_column(y.text(), false);
+    const auto index = uncertainty_column(scope, *own);
+    if (!index) return nullptr;
+    const Column& error = sheet.table().columns[*index];
+    const Column& column = sheet.table().columns[scope.meant_by(*own)];
     const bool fits =
         error.kind == Kind::number && !mismatch(difference_unit(error.unit), difference_unit(column.unit));
     return fits ? &error : nullptr;

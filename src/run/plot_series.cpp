@@ -280,7 +280,7 @@ class ChartMaker {
   }
 
   void style(const PlotPair& pair, Series& series) const {
-    series.look = look_of(static_cast<int>(chart_.series.size()));
+    series.look = look_of(chart_.series.size());
     series.joined = plot_.kind == PlotKind::line;
     if (pair.model == nullptr) return;
     if (pair.model->color)

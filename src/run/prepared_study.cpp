@@ -7,12 +7,13 @@
 
 namespace opensum {
 
-int PlannedOthers::linked(const Node& member, const Passage& /*passage*/, Diagnostics& /*diagnostics*/) {
+std::optional<std::size_t> PlannedOthers::linked(const Node& member, const Passage& /*passage*/,
+                                                 Diagnostics& /*diagnostics*/) {
   for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
     const std::string& name = sheet_.plan.scope.columns[borrowed.index].symbol;
-    if (name == member.owner + "." + member.text) return static_cast<int>(borrowed.index);
+    if (name == member.owner + "." + member.text) return borrowed.index;
   }
-  return -1;
+  return std::nullopt;
 }
 
 std::optional<OtherScope> PlannedOthers::scope_of(const std::string& sheet) const {
@@ -30,7 +31,7 @@ bool PlannedOthers::has_link(const std::string& name) const {
 
 std::optional<OtherScope> PlannedOthers::grouped() const {
   if (!sheet_.plan.grouped) return std::nullopt;
-  const auto source = static_cast<std::size_t>(sheet_.plan.source);
+  const auto source = *sheet_.plan.source;
   const auto own = std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
                                 [&](const auto& sheet) { return sheet.get() == &sheet_; });
   return OtherScope{&prepared_.sheets[source]->plan.scope,

@@ -6,7 +6,6 @@
 #include <algorithm>
 
 #include "figure/draw.h"
-#include "report/mathml.h"
 #include "table/cell_text.h"
 #include "table/number_text.h"
 
@@ -23,7 +22,7 @@ std::vector<ReportEquation> equations_of(const RunSheet& sheet) {
     equation.name = derived.definition.name;
     equation.label = column.label;
     if (column.kind == Kind::number && !column.unit.parts.empty()) equation.unit = column.unit.typeset();
-    equation.math = mathml(derived.definition.name, *derived.definition.expression);
+    equation.expression = derived.definition.expression.get();
     equation.text = print(*derived.definition.expression);
     equation.null_rule = derived.null_rule;
     equations.push_back(std::move(equation));

@@ -2,12 +2,12 @@
 #include "run/row_sinks.h"
 
 #include <fcntl.h>
-#include <sys/mman.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstdlib>
 
+#include "base/mapped_file.h"
 #include "files/output.h"
 
 namespace opensum {
@@ -36,7 +36,7 @@ WriteText writes_to(int descriptor) {
 }
 
 RowFile::~RowFile() {
-  if (waiting_ >= 0) ::close(waiting_);
+  if (waiting_) ::close(*waiting_);
 }
 
 void RowFile::write(std::string_view text) {
@@ -46,30 +46,30 @@ void RowFile::write(std::string_view text) {
 void RowFile::take(const RowTexts& texts) {
   if (texts.ends.empty()) return write(texts.text.view());
   if (error_ != 0) return;
-  if (waiting_ < 0) {
+  if (!waiting_) {
     std::string path = path_ + ".XXXXXX";
-    waiting_ = ::mkostemp(path.data(), O_CLOEXEC);
-    if (waiting_ < 0) {
+    const int opened = ::mkostemp(path.data(), O_CLOEXEC);
+    if (opened < 0) {
       error_ = errno;
       return;
     }
     ::unlink(path.c_str());
+    waiting_ = opened;
   }
   const std::uint64_t before = ends_.empty() ? 0 : ends_.back();
   for (const std::size_t end : texts.ends) ends_.push_back(before + end);
-  error_ = write_all(waiting_, texts.text.view());
+  error_ = write_all(*waiting_, texts.text.view());
 }
 
 void RowFile::finish(const std::vector<std::size_t>& order) {
   if (error_ != 0 || ends_.empty() || ends_.back() == 0) return;
   const std::size_t bytes = ends_.back();
-  void* mapped = ::mmap(nullptr, bytes, PROT_READ, MAP_PRIVATE, waiting_, 0);
-  if (mapped == MAP_FAILED) {
+  const MappedFile waiting(*waiting_, bytes);
+  if (!waiting.good()) {
     error_ = errno;
     return;
   }
-  write_in_order(order, {static_cast<const char*>(mapped), bytes});
-  ::munmap(mapped, bytes);
+  write_in_order(order, waiting.text());
 }
 
 void RowFile::write_in_order(const std::vector<std::size_t>& order, std::string_view rows) {

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -40,7 +41,7 @@ class RowFile {
   WriteText write_;
   std::string path_;
   int error_ = 0;
-  int waiting_ = -1;
+  std::optional<int> waiting_;       ///< the descriptor of a file without a name, for rows that wait
   std::vector<std::uint64_t> ends_;  ///< of the rows that wait
 };
 

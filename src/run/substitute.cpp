@@ -118,9 +118,9 @@ NodePtr Substitution::name_value(const Node& node) {
     return duplicate(*parameter->second);
   }
   const Scope& scope = context_.scope;
-  const int found = scope.find_column(node.text, node.quoted);
-  if (found >= 0) {
-    auto index = static_cast<std::size_t>(found);
+  const auto found = scope.find_column(node.text, node.quoted);
+  if (found) {
+    auto index = *found;
     const std::string& symbol = scope.columns[index].symbol;
     if (context_.standing == Standing::equation) index = scope.meant_by(index);
     return column_value(index, symbol);
@@ -169,10 +169,10 @@ std::vector<std::size_t> Substitution::listed(const Node& node) const {
   const Scope& scope = context_.scope;
   if (node.kind == NodeKind::text) return scope.matching(node.text);
   std::vector<std::size_t> columns;
-  const int first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
-  const int last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
-  for (int i = first; i <= last; ++i) {
-    if (scope.columns[static_cast<std::size_t>(i)].measured) columns.push_back(static_cast<std::size_t>(i));
+  const auto first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+  const auto last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+  for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
+    if (scope.columns[i].measured) columns.push_back(i);
   }
   return columns;
 }
@@ -213,8 +213,7 @@ NodePtr Substitution::run(const Node& node) {
       }
       return copy(node);
     case NodeKind::self:
-      return column_value(static_cast<std::size_t>(context_.self),
-                          context_.scope.columns[static_cast<std::size_t>(context_.self)].symbol);
+      return column_value(*context_.self, context_.scope.columns[*context_.self].symbol);
     case NodeKind::call: {
       if (const Formula* formula = context_.scope.find_formula(node.text))
         return formula_value(node, *formula);
@@ -227,8 +226,8 @@ NodePtr Substitution::run(const Node& node) {
         return call_value(node);
       }
       if (signature->rule != Rule::measured) return copy(node);
-      const int index = context_.scope.find_column(node.children[0]->text, node.children[0]->quoted);
-      return index < 0 ? copy(node) : column_value(static_cast<std::size_t>(index), print(node));
+      const auto index = context_.scope.find_column(node.children[0]->text, node.children[0]->quoted);
+      return !index ? copy(node) : column_value(*index, print(node));
     }
     default:
       return copy(node);

@@ -101,7 +101,7 @@ void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
     if (plan.how == LinkHow::taken) continue;
     LinkFacts link;
     link.name = plan.name;
-    link.sheet = prepared.sheets[static_cast<std::size_t>(plan.sheet)]->model->name;
+    link.sheet = prepared.sheets[*plan.sheet]->model->name;
     const LinkCounts& counts = sheet.facts.links[i];
     link.matched = counts.matched;
     link.unmatched = counts.unmatched;
@@ -186,7 +186,7 @@ bool write_tables(const std::string& path, const WrittenFormat& format,
 std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet) {
   const SheetPlan& plan = sheet.plan;
   const Table& table = sheet.table();
-  const std::string source = plan.source < 0 ? "" : prepared.shown_source(sheet).model->name;
+  const std::string source = !plan.source ? "" : prepared.shown_source(sheet).model->name;
   std::vector<DerivedNote> notes;
   for (const FillPlan& fill : plan.fills) {
     std::string rules;
@@ -264,10 +264,10 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     own.name = sheet->model->name;
     own.file = sheet->table().file;
     own.rows = sheet->table().rows;
-    if (sheet->plan.source >= 0) gather_taken(prepared, *sheet, own);
+    if (sheet->plan.source) gather_taken(prepared, *sheet, own);
     for (std::size_t number = 0; number < sheet->table().columns.size(); ++number) {
       const Column& column = sheet->table().columns[number];
-      if (!column.measured || sheet->plan.source >= 0) continue;
+      if (!column.measured || sheet->plan.source) continue;
       own.measured.push_back(facts_of(*sheet, number));
       if (column.kind == Kind::number && !column.unit_stated) own.without_unit.push_back(column.symbol);
     }

@@ -52,7 +52,7 @@ std::vector<std::optional<Exact>> exact_numbers(const Column& column, const Conv
 }
 
 Found plain(const std::optional<Exact>& here, const std::vector<std::optional<Exact>>& there, LinkHow how,
-            double within) {
+            const std::optional<double>& within) {
   Found found;
   if (!here) return found;
   const Exact& wanted = *here;
@@ -72,7 +72,7 @@ Found plain(const std::optional<Exact>& here, const std::vector<std::optional<Ex
       above_row = other;
     }
   }
-  const auto near_enough = [&](const Exact& distance) { return within < 0 || distance <= typed(within); };
+  const auto near_enough = [&](const Exact& distance) { return !within || distance <= typed(*within); };
   if (below_row == above_row && below_row != RowMap::kNone) {
     found.first = below_row;
     return found;
@@ -130,7 +130,7 @@ TEST(Links, MatchDecimalsAcrossUnits) {
     const auto exact_here = exact_numbers(here);
     const auto exact_there = exact_numbers(there, to_mm);
     for (const LinkHow how : {LinkHow::equal, LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
-      for (const double within : {-1.0, 0.05, 0.1, 0.15}) {
+      for (const std::optional<double> within : {std::optional<double>(), {0.05}, {0.1}, {0.15}}) {
         RepeatedKeys repeated;
         const RowMap map = match_rows({{&here, &there, to_mm}}, how, within, here.rows, there.rows, repeated);
         ASSERT_EQ(repeated.count, 0U);
@@ -168,7 +168,7 @@ TEST(Links, AgreeWithAPlainSearch) {
     const auto exact_here = exact_numbers(here);
     const auto exact_there = exact_numbers(there);
     for (const LinkHow how : {LinkHow::equal, LinkHow::nearest, LinkHow::previous, LinkHow::interpolate}) {
-      for (const double within : {-1.0, 0.5, 1.5}) {
+      for (const std::optional<double> within : {std::optional<double>(), {0.5}, {1.5}}) {
         RepeatedKeys repeated;
         const RowMap map =
             match_rows({{&here, &there, Conversion()}}, how, within, here.rows, there.rows, repeated);
@@ -245,7 +245,7 @@ TEST(Links, ReportRepeatedKeysInTheOrderOfRows) {
   const Column here = numbers({5}, 1, random, 0);
   for (const LinkHow how : {LinkHow::equal, LinkHow::nearest}) {
     RepeatedKeys repeated;
-    match_rows({{&here, &there, Conversion()}}, how, -1, 1, 6, repeated);
+    match_rows({{&here, &there, Conversion()}}, how, std::nullopt, 1, 6, repeated);
     EXPECT_EQ(repeated.count, 3U);
     EXPECT_EQ(repeated.pairs, (std::vector<std::pair<std::size_t, std::size_t>>{{0, 2}, {1, 4}, {2, 5}}));
   }
@@ -261,7 +261,8 @@ TEST(Links, GiveValuesAndKeepTheCellsOfNulls) {
   y.chunks[0].nulls[2] = Null(Reason::below_limit, source);
   const Column here = numbers({5, 10, 15, 20, 25}, 1, random, 0);
   RepeatedKeys repeated;
-  const RowMap map = match_rows({{&here, &x, Conversion()}}, LinkHow::interpolate, -1, 5, 3, repeated);
+  const RowMap map =
+      match_rows({{&here, &x, Conversion()}}, LinkHow::interpolate, std::nullopt, 5, 3, repeated);
   EXPECT_EQ(map.matched, 4U);
   EXPECT_EQ(map.unmatched, 1U);
   const std::vector<Chunk> values = LinkedValues(y, own, origins).of(map);

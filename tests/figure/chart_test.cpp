@@ -130,7 +130,7 @@ TEST(Chart, DrawsEveryPointInsideTheFrame) {
 
 TEST(Chart, TellsSeventySeriesApart) {
   std::set<std::tuple<int, int, int, int, bool>> looks;
-  for (int i = 0; i < 70; ++i) {
+  for (std::size_t i = 0; i < 70; ++i) {
     const Look look = look_of(i);
     looks.insert(
         {look.color.red, look.color.green, look.color.blue, static_cast<int>(look.marker), look.hollow});
@@ -244,7 +244,7 @@ TEST(Chart, TextsStandApartWhateverTheyAre) {
         chart.series[0].rows = 5;
         for (int i = 1; i < count; ++i) {
           chart.series.push_back(series_of(label, {1e-7, 3e-7}, {1e9, 2e9 + i * 1e8}));
-          chart.series.back().look = look_of(i);
+          chart.series.back().look = look_of(static_cast<std::size_t>(i));
           chart.series.back().right_axis = i % 2 == 1;
         }
         page.charts.push_back(chart);
