@@ -190,9 +190,8 @@ class PageWriter {
       const std::string name = figure.title.empty() ? figure.name : figure.title;
       add_heading(main_, id_of("figure", figure.name), name, 3);
       const Element place = add_line(main_, "figure");
-      Element drawing =
-          add(add_scrolling(place, "Figure: " + name), "div", "",
-              {{"class", "drawing"}, {"role", "img"}, {"aria-label", figure.description}});
+      Element drawing = add(add_scrolling(place, "Figure: " + name), "div", "",
+                            {{"class", "drawing"}, {"role", "img"}, {"aria-label", figure.description}});
       pugi::xml_document svg;
       svg.load_buffer(figure.svg.data(), figure.svg.size());
       drawing.append_copy(svg.document_element());
