@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "files/line_form.h"
 #include "table/header.h"
 #include "table/number_text.h"
 
@@ -63,14 +64,25 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   };
   command.add_option("--skip-rows", options.skip_rows, "lines of the file before the table")->type_name("N");
   command.add_option("--skip-end", options.skip_end, "lines of the file below the table")->type_name("N");
-  command.add_option("--header", options.header, "the line that holds the headers, or none")
+  command
+      .add_option("--header", options.header,
+                  "the line that holds the headers, two lines such as 2,3, or none")
       ->type_name("LINE");
   command.add_option("--units-row", options.units_row, "the line that holds the units")->type_name("LINE");
   command
       .add_option("--encoding", options.encoding, "of the file, such as latin-1 or utf-16; default: UTF-8")
       ->type_name("NAME");
-  command.add_option("--delimiter", options.delimiter, "what separates the fields; default: found by itself")
+  command
+      .add_option("--delimiter", options.delimiter,
+                  "what separates the fields: a character, tab or blanks; default: found by itself")
       ->type_name("CHARACTER");
+  command
+      .add_option("--comment", options.comment,
+                  "what lines begin with that are comments; default: found above the table")
+      ->type_name("SIGN");
+  command
+      .add_option("--short-rows", options.short_rows, "rows of fewer fields than the header: error or null")
+      ->type_name("RULE");
   command
       .add_option("--decimal-char", options.decimal_char,
                   "the decimal sign of the file's numbers; default: a point")
@@ -95,6 +107,14 @@ void add_read_options(CLI::App& command, FileOptions& options) {
 
 namespace {
 
+// A whole number from 1; nothing for anything else.
+std::optional<std::size_t> whole_number(std::string_view text) {
+  const NumberReading number = read_number(trimmed(text));
+  const bool whole =
+      number.fault == NumberFault::none && number.value >= 1 && number.value == std::floor(number.value);
+  return whole ? std::optional(static_cast<std::size_t>(number.value)) : std::nullopt;
+}
+
 void read_lines(const FileOptions& options, ReadSettings& read, Diagnostics& diagnostics) {
   read.skip_rows = options.skip_rows;
   read.skip_end = options.skip_end;
@@ -104,22 +124,27 @@ void read_lines(const FileOptions& options, ReadSettings& read, Diagnostics& dia
     diagnostics.add(Code::option_value, {"--units-row", "the number of a line, from 1", "0"});
   }
   if (options.header.empty()) return;
-  const NumberReading line = read_number(options.header);
+  const std::size_t comma = options.header.find(',');
+  const auto first = whole_number(options.header.substr(0, comma));
+  const auto second =
+      comma == std::string::npos ? std::nullopt : whole_number(options.header.substr(comma + 1));
   if (options.header == "none") {
     read.no_header = true;
-  } else if (line.fault == NumberFault::none && line.value >= 1 && line.value == std::floor(line.value)) {
-    read.header_line = static_cast<std::size_t>(line.value);
+  } else if (first && second && *first < *second) {
+    read.header_line = first;
+    read.second_header_line = second;
+  } else if (first && comma == std::string::npos) {
+    read.header_line = first;
   } else {
     diagnostics.add(Code::option_value,
-                    {"--header", "the number of a line, from 1, or none", options.header});
+                    {"--header", "the number of a line, from 1, two such as 2,3, or none", options.header});
   }
 }
 
-// A sign of one character; `tab` and `\t` are one, too.
+// A sign of one character.
 void read_sign(const char* option, const std::string& given, char& into, Diagnostics& diagnostics) {
-  const std::string sign = given == "\\t" || given == "tab" ? "\t" : given;
-  if (sign.size() == 1) {
-    into = sign[0];
+  if (given.size() == 1) {
+    into = given[0];
   } else {
     diagnostics.add(Code::option_value, {option, "one character", given});
   }
@@ -127,8 +152,14 @@ void read_sign(const char* option, const std::string& given, char& into, Diagnos
 
 void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& diagnostics) {
   if (!options.delimiter.empty()) {
-    read_sign("--delimiter", options.delimiter, read.delimiter.emplace(), diagnostics);
+    read.delimiter = delimiter_of(options.delimiter);
+    if (!read.delimiter)
+      diagnostics.add(Code::option_value, {"--delimiter", "one character, tab or blanks", options.delimiter});
   }
+  read.comment = options.comment;
+  if (options.short_rows != "error" && options.short_rows != "null")
+    diagnostics.add(Code::option_value, {"--short-rows", "error or null", options.short_rows});
+  read.short_rows_are_null = options.short_rows == "null";
   if (!options.decimal_char.empty())
     read_sign("--decimal-char", options.decimal_char, read.style.decimal, diagnostics);
   read.style.group = options.group_char;

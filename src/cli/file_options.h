@@ -22,6 +22,8 @@ struct FileOptions {
   std::optional<std::size_t> units_row;
   std::optional<std::string> encoding;
   std::string delimiter;
+  std::optional<std::string> comment;
+  std::string short_rows = "error";
   std::string decimal_char;
   std::string group_char;
   std::vector<std::string> date_formats;  ///< FORMAT, or SYMBOL=FORMAT

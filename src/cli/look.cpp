@@ -199,6 +199,8 @@ const char* sign_name(char sign) {
       return "commas";
     case '|':
       return "bars";
+    case ' ':
+      return "blanks";
     default:
       return "another sign";
   }
@@ -213,7 +215,8 @@ void print_remarks(const std::vector<ReadingHint>& hints, Streams& streams) {
 
 std::string format_words(const RunSheet& run) {
   if (!run.format.empty()) return run.format;
-  return fmt::format("{}, fields separated by {}", run.encoding, sign_name(run.delimiter));
+  return fmt::format("{}, fields separated by {}{}", run.encoding, sign_name(run.delimiter),
+                     run.comment.empty() ? "" : "; lines that begin with " + run.comment + " are comments");
 }
 
 // Appends cells alone, as they are copied into other programs.

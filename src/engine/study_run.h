@@ -89,6 +89,7 @@ struct RunSheet {
   std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
+  std::string comment;  ///< what lines begin with that are comments
   std::size_t header_line = 0;  ///< 0 without a header
   /// Per derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;

@@ -7,6 +7,7 @@
 
 #include "base/parallel.h"
 #include "files/csv_rows.h"
+#include "files/delimiter.h"
 #include "files/encoding.h"
 #include "files/table_layout.h"
 #include "table/number_text.h"
@@ -15,7 +16,7 @@ namespace opensum {
 namespace {
 
 constexpr std::size_t kListedFaults = 5;
-constexpr std::size_t kLinesToSniff = 20;
+constexpr std::size_t kLinesLookedAt = 20;
 
 // What the views of a table look into: the file, and fields whose doubled quotes were undone.
 struct CsvStorage {
@@ -26,12 +27,12 @@ struct CsvStorage {
 
 class CsvParser {
  public:
-  CsvParser(const std::shared_ptr<const InputFile>& file, const TableLayout& layout, char delimiter,
+  CsvParser(const std::shared_ptr<const InputFile>& file, const TableLayout& layout, LineForm form,
             Diagnostics& diagnostics)
       : storage_(std::make_shared<CsvStorage>()),
         layout_(layout),
         text_(std::string_view(file->text).substr(0, layout.end)),
-        delimiter_(delimiter),
+        form_(std::move(form)),
         diagnostics_(diagnostics) {
     storage_->file = file;
   }
@@ -49,6 +50,7 @@ class CsvParser {
       rows = after(rows);
     }
     go_to(rows);
+    find_trailing_delimiters();
     if (faults_ == 0 && leave_rows && at_ < text_.size()) {
       table_.left_in_file = row_source();
     } else if (faults_ == 0) {
@@ -88,7 +90,10 @@ class CsvParser {
 
   // Whether the line at hand holds nothing at all.
   bool at_blank_line() const {
-    return text_[at_] == '\n' || (text_[at_] == '\r' && (at_ + 1 == text_.size() || text_[at_ + 1] == '\n'));
+    const std::size_t first = form_.delimiter == kBlanks ? at_ + form_.blanks_at(text_.substr(at_)) : at_;
+    if (first == text_.size()) return true;
+    return text_[first] == '\n' ||
+           (text_[first] == '\r' && (first + 1 == text_.size() || text_[first + 1] == '\n'));
   }
 
   void skip_line() {
@@ -97,16 +102,55 @@ class CsvParser {
     ++line_;
   }
 
+  bool at_comment() const { return form_.is_comment(text_.substr(at_)); }
+
+  void skip_blanks() { at_ += form_.blanks_at(text_.substr(at_)); }
+
+  bool at_line_end() const {
+    return at_end() || text_[at_] == '\n' ||
+           (text_[at_] == '\r' && (at_ + 1 == text_.size() || text_[at_ + 1] == '\n'));
+  }
+
+  // Whether a quoted text follows, be it after blanks.
+  bool quote_follows() const {
+    const std::size_t first = at_ + form_.blanks_at(text_.substr(at_));
+    return first < text_.size() && text_[first] == '"';
+  }
+
   // The fields of the record at hand; false after a reported fault, from which the rest cannot be read.
   bool read_record(std::vector<Field>& fields) {
+    return form_.delimiter == kBlanks ? read_words(fields) : read_fields(fields);
+  }
+
+  // Those of a record that blanks divide.
+  bool read_words(std::vector<Field>& fields) {
+    fields.clear();
+    for (skip_blanks(); !at_line_end(); skip_blanks()) {
+      Field field;
+      field.begin = at_;
+      if (text_[at_] == '"') {
+        if (!read_quoted(field)) return false;
+      } else {
+        while (!at_line_end() && !is_blank_sign(text_[at_])) ++at_;
+        field.end = at_;
+        field.text = text_.substr(field.begin, field.end - field.begin);
+      }
+      fields.push_back(field);
+    }
+    skip_line();
+    return true;
+  }
+
+  bool read_fields(std::vector<Field>& fields) {
     fields.clear();
     for (;;) {
       Field field;
       field.begin = at_;
-      if (!at_end() && text_[at_] == '"') {
+      if (quote_follows()) {
+        skip_blanks();
         if (!read_quoted(field)) return false;
       } else {
-        while (!at_end() && text_[at_] != delimiter_ && text_[at_] != '\n') ++at_;
+        while (!at_end() && text_[at_] != form_.delimiter && text_[at_] != '\n') ++at_;
         field.end = at_;
         if (field.end > field.begin && (at_end() || text_[at_] == '\n') && text_[field.end - 1] == '\r')
           --field.end;
@@ -144,8 +188,11 @@ class CsvParser {
     }
     line_ += static_cast<std::size_t>(std::count(field.text.begin(), field.text.end(), '\n'));
     field.end = at_;
+    const bool blank = !at_end() && is_blank_sign(text_[at_]);
+    skip_blanks();
     if (!at_end() && text_[at_] == '\r' && (at_ + 1 == text_.size() || text_[at_ + 1] == '\n')) ++at_;
-    if (!at_end() && text_[at_] != delimiter_ && text_[at_] != '\n') {
+    const bool separated = form_.delimiter == kBlanks ? blank : !at_end() && text_[at_] == form_.delimiter;
+    if (!at_end() && !separated && text_[at_] != '\n') {
       fail(Code::quote_misplaced, at_, 1);
       return false;
     }
@@ -171,6 +218,7 @@ class CsvParser {
 
   // Without a header the first row says how many columns there are.
   void count_columns() {
+    while (!at_end() && (at_comment() || at_blank_line())) skip_line();
     std::vector<Field> fields;
     if (!read_record(fields) || !few_enough(fields.size())) return;
     table_.headers.resize(fields.size());
@@ -183,6 +231,7 @@ class CsvParser {
     std::vector<Field> fields;
     if (!read_record(fields)) return;
     const std::size_t end = std::min(text_.find('\n', begin), text_.size());
+    if (fields.size() == table_.headers.size() + 1 && trimmed(fields.back().text).empty()) fields.pop_back();
     if (fields.size() != table_.headers.size()) {
       fail(Code::ragged_row, begin, std::max<std::size_t>(end - begin, 1),
            {std::to_string(fields.size()), std::to_string(table_.headers.size())});
@@ -196,19 +245,90 @@ class CsvParser {
     }
   }
 
+  // The fields of a line of headers. Where blanks divide the rows, headers of several words have two or more
+  // between them.
+  bool read_header_line(std::vector<Field>& fields) {
+    const std::size_t begin = at_;
+    if (!read_record(fields)) return false;
+    if (form_.delimiter != kBlanks) return true;
+    const std::vector<std::string_view> rows = first_lines(text_.substr(at_), 1, form_.comment);
+    const std::size_t end = std::min(text_.find_first_of("\r\n", begin), text_.size());
+    const std::vector<std::string_view> wide = wide_words_of(text_.substr(begin, end - begin));
+    if (rows.empty() || words_of(rows[0]).size() == fields.size() || words_of(rows[0]).size() != wide.size())
+      return true;
+    fields.clear();
+    for (const std::string_view word : wide) {
+      const auto place = static_cast<std::size_t>(word.data() - text_.data());
+      fields.push_back({word, place, place + word.size()});
+    }
+    return true;
+  }
+
   void read_header() {
     const std::size_t begin = at_;
     const std::size_t line = line_;
     std::vector<Field> fields;
-    if (!read_record(fields) || !few_enough(fields.size())) return;
+    if (!read_header_line(fields) || !few_enough(fields.size())) return;
+    const std::size_t before = begin == 0 ? std::string_view::npos : text_.rfind('\n', begin - 1);
+    const std::size_t first = before == std::string_view::npos ? 0 : before + 1;
     const std::size_t end = std::min(text_.find('\n', begin), text_.size());
     table_.header_source = std::make_shared<const Source>(
-        storage_->file->path, std::string(text_.substr(begin, end - begin)), line);
+        storage_->file->path, std::string(text_.substr(first, end - first)), line);
     for (const Field& field : fields) {
       table_.headers.emplace_back(field.text);
-      table_.header_spans.push_back({field.begin - begin, std::max(field.end, field.begin + 1) - begin});
+      table_.header_spans.push_back({field.begin - first, std::max(field.end, field.begin + 1) - first});
     }
-    table_.columns.resize(fields.size());
+    if (layout_.second_header) join_second_header();
+    table_.columns.resize(table_.headers.size());
+  }
+
+  // Headers over two lines: what stands below one another is one header.
+  void join_second_header() {
+    go_to(*layout_.second_header);
+    const std::size_t begin = at_;
+    std::vector<Field> fields;
+    if (!read_record(fields)) return;
+    if (fields.size() != table_.headers.size()) {
+      const std::size_t end = std::min(text_.find('\n', begin), text_.size());
+      fail(Code::ragged_row, begin, std::max<std::size_t>(end - begin, 1),
+           {std::to_string(fields.size()), std::to_string(table_.headers.size())});
+      return;
+    }
+    for (std::size_t i = 0; i < fields.size(); ++i) {
+      std::string& header = table_.headers[i];
+      const std::string_view below = trimmed(fields[i].text);
+      header = trimmed(header);
+      if (!header.empty() && !below.empty()) header += ' ';
+      header += below;
+    }
+  }
+
+  // Rows that all end with a delimiter have no further field there.
+  void find_trailing_delimiters() {
+    if (faults_ > 0 || form_.delimiter == kBlanks) return;
+    const std::vector<std::string_view> lines =
+        first_lines(text_.substr(std::min(at_, text_.size())), kLinesLookedAt, form_.comment);
+    if (lines.empty() || !std::all_of(lines.begin(), lines.end(),
+                                      [&](std::string_view line) { return line.ends_with(form_.delimiter); }))
+      return;
+    const std::size_t fields = count_fields(lines[0], form_.delimiter);
+    const bool in_header = layout_.header && fields == table_.headers.size() && fields > 1 &&
+                           trimmed(table_.headers.back()).empty();
+    if (in_header) {
+      table_.headers.pop_back();
+      table_.header_spans.pop_back();
+      table_.columns.pop_back();
+      if (!table_.units.empty()) {
+        table_.units.pop_back();
+        table_.units_spans.pop_back();
+      }
+    }
+    const bool without_header = !layout_.header && fields > 1;
+    if (without_header) {
+      table_.headers.pop_back();
+      table_.columns.pop_back();
+    }
+    form_.trailing_delimiter = in_header || without_header || fields == table_.headers.size() + 1;
   }
 
   void read_rows() {
@@ -216,13 +336,16 @@ class CsvParser {
     std::vector<Field> fields;
     const std::size_t width = table_.headers.size();
     while (!at_end()) {
-      if (at_blank_line() && (width > 1 || only_blank_lines_follow())) {
+      if (at_comment() || (at_blank_line() && (width > 1 || only_blank_lines_follow()))) {
         skip_line();
         continue;
       }
       const std::size_t begin = at_;
       const std::size_t line = line_;
       if (!read_record(fields)) return;
+      if (form_.trailing_delimiter && fields.size() == width + 1 && fields.back().text.empty())
+        fields.pop_back();
+      if (form_.pads_short_rows && fields.size() < width) fields.resize(width);
       if (fields.size() != width) {
         Ragged& ragged = ragged_.try_emplace(fields.size(), Ragged{0, line}).first->second;
         ++ragged.count;
@@ -238,7 +361,7 @@ class CsvParser {
   }
 
   std::shared_ptr<const RowSource> row_source() const {
-    return csv_row_source({storage_->file, at_, text_.size(), line_, table_.headers.size(), delimiter_});
+    return csv_row_source({storage_->file, at_, text_.size(), line_, table_.headers.size(), form_});
   }
 
   // The rows of a long table by several threads. False, and nothing read, where they are not plain.
@@ -298,6 +421,10 @@ class CsvParser {
                  {storage_->file->path, std::to_string(layout_.header->number),
                   std::to_string(table_.headers.size()), std::to_string(usual->first), std::to_string(begins),
                   std::to_string(begins - 1)});
+    } else if (std::all_of(ragged_.begin(), ragged_.end(),
+                           [&](const auto& r) { return r.first < table_.headers.size(); }) &&
+               good > 0 && table_.lines.back() > first) {
+      found_.add(Code::rows_are_short, {storage_->file->path});
     } else if (good > 0 && first > table_.lines.back()) {
       const std::size_t below = line_ - first + layout_.skipped_end;
       found_.add(Code::lines_below_table,
@@ -314,7 +441,7 @@ class CsvParser {
   std::string_view text_;
   std::size_t at_ = 0;
   std::size_t line_ = 1;
-  char delimiter_;
+  LineForm form_;
   Diagnostics& diagnostics_;
   std::size_t faults_ = 0;
   Diagnostics found_;
@@ -327,48 +454,39 @@ class CsvParser {
   RawTable table_;
 };
 
-// Separators of one sort on each of the first lines, those inside quotes left out.
-std::vector<std::size_t> counts_per_line(std::string_view text, char delimiter) {
-  std::vector<std::size_t> counts(1, 0);
-  bool quoted = false;
-  for (const char c : text) {
-    if (c == '"') quoted = !quoted;
-    if (quoted) continue;
-    if (c == delimiter) ++counts.back();
-    if (c == '\n') {
-      if (counts.size() == kLinesToSniff) break;
-      counts.push_back(0);
+// Warns of a title line that a spreadsheet filled up with delimiters: a later line has all headers, and
+// numbers stand below it.
+void warn_of_title(const RawTable& table, const TableLayout& layout, const LineForm& form,
+                   Diagnostics& diagnostics) {
+  const auto is_empty = [](const std::string& header) { return trimmed(header).empty(); };
+  if (std::none_of(table.headers.begin(), table.headers.end(), is_empty)) return;
+  const InputFile& file = *std::static_pointer_cast<const CsvStorage>(table.storage)->file;
+  const std::string_view text = file.text.substr(0, layout.end);
+  const std::vector<std::string_view> lines =
+      first_lines(text.substr(std::min(layout.rows.offset, text.size())), kLinesLookedAt, form.comment);
+  const auto fields = [&](std::string_view line, bool number) {
+    std::size_t count = 0;
+    for (std::size_t at = 0; at <= line.size();) {
+      const std::size_t end = std::min(line.find(form.delimiter, at), line.size());
+      const std::string_view field = trimmed(line.substr(at, end - at));
+      const bool is_number = read_number(field).fault == NumberFault::none;
+      count += !field.empty() && is_number == number ? 1 : 0;
+      at = end + 1;
     }
+    return count;
+  };
+  const std::size_t width = table.headers.size();
+  for (std::size_t i = 0; i + 1 < lines.size(); ++i) {
+    if (fields(lines[i], false) < width || fields(lines[i + 1], true) * 2 < width) continue;
+    const auto line = static_cast<std::size_t>(std::count(text.data(), lines[i].data(), '\n') + 1);
+    diagnostics.add(
+        Code::header_is_title, Place{table.header_source, table.header_spans[0]},
+        {table.file, std::to_string(layout.header->number), std::to_string(line), std::to_string(line - 1)});
+    return;
   }
-  if (counts.size() > 1 && (counts.back() == 0 || text.back() == '\n')) counts.pop_back();
-  return counts;
 }
 
 }  // namespace
-
-char find_delimiter(std::string_view text, char decimal) {
-  constexpr std::size_t kSniffedBytes = 1U << 20U;
-  text = text.substr(0, kSniffedBytes);
-  char best = ',';
-  std::size_t best_score = 0;
-  for (const char candidate : {'\t', ';', ',', '|'}) {
-    if (candidate == decimal) continue;
-    const std::vector<std::size_t> counts = counts_per_line(text, candidate);
-    std::map<std::size_t, std::size_t> lines_of_count;
-    for (const std::size_t count : counts) {
-      if (count > 0) ++lines_of_count[count];
-    }
-    for (const auto& [count, lines] : lines_of_count) {
-      // Lines that agree weigh more than many separators.
-      const std::size_t score = lines * 1000 / counts.size() * 1000 + std::min<std::size_t>(count, 999);
-      if (score > best_score) {
-        best_score = score;
-        best = candidate;
-      }
-    }
-  }
-  return best;
-}
 
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
                                  Diagnostics& diagnostics, Rows rows) {
@@ -382,15 +500,21 @@ std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, c
   if (!decoded) return std::nullopt;
   const auto layout = find_layout(*decoded->file, settings, diagnostics);
   if (!layout) return std::nullopt;
-  const std::string_view text = std::string_view(decoded->file->text).substr(0, layout->end);
-  const std::size_t begin = layout->header ? layout->header->offset : layout->rows.offset;
-  const char delimiter =
-      settings.delimiter.value_or(find_delimiter(text.substr(begin), settings.style.decimal));
-  auto table = CsvParser(decoded->file, *layout, delimiter, diagnostics).run(leave_rows);
+  if (layout->header && layout->header->offset >= layout->end) {
+    diagnostics.add(Code::empty_file, {file->path});
+    return std::nullopt;
+  }
+  LineForm form;
+  form.comment = layout->comment;
+  form.pads_short_rows = settings.short_rows_are_null;
+  form.delimiter = settings.delimiter.value_or(layout->delimiter);
+  auto table = CsvParser(decoded->file, *layout, form, diagnostics).run(leave_rows);
   if (!table) return std::nullopt;
   table->encoding = decoded->encoding;
-  table->delimiter = delimiter;
+  table->delimiter = form.delimiter;
+  table->comment = form.comment;
   if (layout->header) table->header_line = layout->header->number;
+  if (layout->header && !settings.header_line) warn_of_title(*table, *layout, form, diagnostics);
   if (table->rows() == 0 && !table->left_in_file) diagnostics.add(Code::no_rows, {file->path});
   return table;
 }

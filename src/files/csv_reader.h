@@ -25,8 +25,4 @@ constexpr std::size_t kMostColumns = 20'000;
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
                                  Diagnostics& diagnostics, Rows rows = Rows::read);
 
-/// The separator that the first lines agree on most: tab, semicolon, comma or bar, but not the decimal sign;
-/// a comma when none does.
-char find_delimiter(std::string_view text, char decimal = '.');
-
 }  // namespace opensum

@@ -73,12 +73,12 @@ class RecordReader {
  public:
   RecordReader(const CsvRows& table, std::string_view text, std::size_t at, RawRows& rows)
       : width_(table.width),
-        delimiter_(table.delimiter),
+        form_(table.form),
         begin_(text.data()),
         at_(text.data() + at),
         stop_(text.data() + text.size()),
         rows_(rows),
-        separators_(at_, stop_, delimiter_) {}
+        separators_(at_, stop_, form_.delimiter) {}
 
   // The rows that begin before `end`.
   RowSource::Reading run(std::size_t end, std::size_t first_line) {
@@ -87,21 +87,26 @@ class RecordReader {
     std::size_t line = first_line;
     RowSource::Reading reading;
     while (at_ < last) {
+      if (is_comment()) {
+        skip_line();
+        ++line;
+        continue;
+      }
       if (is_blank_line()) {
         // A table of one column may have empty cells.
         if (width_ == 1) return reading;
-        at_ += *at_ == '\r' ? 2 : 1;
-        separators_.go_to(at_);
+        skip_line();
         ++line;
         continue;
       }
       lines_inside_ = 0;
-      if (!read_record()) return reading;
+      if (!(form_.delimiter == kBlanks ? read_words() : read_record())) return reading;
       rows_.lines.push_back(line);
       line += 1 + lines_inside_;
     }
     const std::string_view passed(first, static_cast<std::size_t>(at_ - first));
-    rows_.bare = passed.find('"') == std::string_view::npos && passed.find('\r') == std::string_view::npos;
+    rows_.bare = form_.is_plain() && passed.find('"') == std::string_view::npos &&
+                 passed.find('\r') == std::string_view::npos;
     reading.end = static_cast<std::size_t>(at_ - begin_);
     reading.lines = line - first_line;
     reading.clean = true;
@@ -109,27 +114,84 @@ class RecordReader {
   }
 
  private:
-  bool is_blank_line() const { return *at_ == '\n' || (*at_ == '\r' && at_ + 1 < stop_ && at_[1] == '\n'); }
+  static bool ends_line(const char* at, const char* stop) {
+    return at == stop || *at == '\n' || (*at == '\r' && (at + 1 == stop || at[1] == '\n'));
+  }
+
+  const char* after_blanks(const char* at) const { return at + form_.blanks_at({at, stop_}); }
+
+  bool is_blank_line() const {
+    const char* const first = form_.delimiter == kBlanks ? after_blanks(at_) : at_;
+    return first < stop_ && ends_line(first, stop_);
+  }
+
+  bool is_comment() const {
+    return !form_.comment.empty() && form_.is_comment({at_, static_cast<std::size_t>(stop_ - at_)});
+  }
+
+  void skip_line() {
+    at_ = std::find(at_, stop_, '\n');
+    if (at_ < stop_) ++at_;
+    separators_.go_to(at_);
+  }
+
+  // The fields that a row does not have, where that is allowed.
+  bool pad(std::size_t from) {
+    if (from < width_ && !form_.pads_short_rows) return false;
+    for (std::size_t i = from; i < width_; ++i) rows_.columns[i].emplace_back();
+    return true;
+  }
+
+  // A record of fields that blanks divide.
+  bool read_words() {
+    std::size_t i = 0;
+    at_ = after_blanks(at_);
+    while (!ends_line(at_, stop_)) {
+      if (i == width_) return false;
+      std::string_view text;
+      if (*at_ == '"') {
+        if (!read_quoted(text)) return false;
+      } else {
+        const char* const field = at_;
+        while (!ends_line(at_, stop_) && !is_blank_sign(*at_)) ++at_;
+        text = {field, static_cast<std::size_t>(at_ - field)};
+      }
+      rows_.columns[i++].push_back(text);
+      at_ = after_blanks(at_);
+    }
+    skip_line();
+    return pad(i);
+  }
 
   bool read_record() {
     for (std::size_t i = 0; i < width_; ++i) {
       std::string_view text;
-      if (at_ < stop_ && *at_ == '"') {
+      if (at_ < stop_ && (*at_ == '"' || *at_ == ' ') && quote_follows()) {
+        at_ = after_blanks(at_);
         if (!read_quoted(text)) return false;
         separators_.go_to(std::min(at_ + 1, stop_));
       } else {
         const char* const field = at_;
         at_ = separators_.next();
-        const bool ends_line = at_ == stop_ || *at_ == '\n';
-        const char* const end = ends_line && at_ > field && at_[-1] == '\r' ? at_ - 1 : at_;
+        const bool at_line_end = at_ == stop_ || *at_ == '\n';
+        const char* const end = at_line_end && at_ > field && at_[-1] == '\r' ? at_ - 1 : at_;
         text = {field, static_cast<std::size_t>(end - field)};
       }
       const bool last = at_ == stop_ || *at_ == '\n';
-      if (last != (i + 1 == width_)) return false;
       rows_.columns[i].push_back(text);
       if (at_ < stop_) ++at_;
+      if (last) return pad(i + 1);
     }
+    // A further field is one that is not there.
+    if (!form_.trailing_delimiter || !ends_line(at_, stop_)) return false;
+    skip_line();
     return true;
+  }
+
+  // A field of blanks before a quoted text is that text.
+  bool quote_follows() const {
+    const char* const first = after_blanks(at_);
+    return first < stop_ && *first == '"';
   }
 
   bool read_quoted(std::string_view& text) {
@@ -146,8 +208,13 @@ class RecordReader {
     text = {field, static_cast<std::size_t>(scan - field)};
     lines_inside_ += static_cast<std::size_t>(std::count(field, scan, '\n'));
     at_ = scan + 1;
-    if (at_ < stop_ && *at_ == '\r' && (at_ + 1 == stop_ || at_[1] == '\n')) ++at_;
-    if (at_ < stop_ && *at_ != delimiter_ && *at_ != '\n') return false;
+    if (form_.delimiter == kBlanks) {
+      if (!ends_line(at_, stop_) && !is_blank_sign(*at_)) return false;
+    } else {
+      at_ = after_blanks(at_);
+      if (at_ < stop_ && *at_ == '\r' && (at_ + 1 == stop_ || at_[1] == '\n')) ++at_;
+      if (at_ < stop_ && *at_ != form_.delimiter && *at_ != '\n') return false;
+    }
     if (!doubled) return true;
     std::string& plain = rows_.unquoted.emplace_back();
     for (std::size_t i = 0; i < text.size(); ++i) {
@@ -159,7 +226,7 @@ class RecordReader {
   }
 
   std::size_t width_;
-  char delimiter_;
+  LineForm form_;
   const char* begin_;
   const char* at_;
   const char* stop_;

@@ -3,6 +3,7 @@
 
 #include <memory>
 
+#include "files/line_form.h"
 #include "files/text_file.h"
 #include "table/row_source.h"
 
@@ -15,7 +16,7 @@ struct CsvRows {
   std::size_t end = 0;
   std::size_t first_line = 1;
   std::size_t width = 0;  ///< fields of each row
-  char delimiter = ',';
+  LineForm form;
 };
 
 /// Reads them in blocks.

@@ -13,6 +13,7 @@
 
 #include "files/formats.h"
 #include "files/key_reader.h"
+#include "files/line_form.h"
 #include "files/plot_reader.h"
 #include "files/toml_text.h"
 #include "message/nearest.h"
@@ -409,7 +410,12 @@ class StudyReader : private KeyReader {
                         {"header", [&](const Entry& e) { read_header_line(e, read); }},
                         {"units_row", [&](const Entry& e) { read_count(e, 1, read.units_row.emplace()); }},
                         {"encoding", [&](const Entry& e) { read_string(e, read.encoding.emplace()); }},
-                        {"delimiter", [&](const Entry& e) { read_character(e, read.delimiter.emplace()); }},
+                        {"delimiter", [&](const Entry& e) { read_delimiter(e, read); }},
+                        {"comment", [&](const Entry& e) { read_string(e, read.comment.emplace()); }},
+                        {"short_rows",
+                         [&](const Entry& e) {
+                           read.short_rows_are_null = word_of(e, {"error", "null"}) == 1;
+                         }},
                         {"decimal_char", [&](const Entry& e) { read_character(e, read.style.decimal); }},
                         {"group_char", [&](const Entry& e) { read_string(e, read.style.group); }},
                         {"date_format", [&](const Entry& e) { read.date_format = passage_of(e); }},
@@ -430,9 +436,29 @@ class StudyReader : private KeyReader {
       read.no_header = true;
     } else if (number != nullptr && number->get() >= 1) {
       read.header_line = static_cast<std::size_t>(number->get());
-    } else {
-      wrong_type(entry, "the number of a line, from 1, or \"none\"");
+      read.second_header_line.reset();
+    } else if (!read_two_header_lines(entry, read)) {
+      wrong_type(entry, "the number of a line, from 1, two of them in a list, or \"none\"");
     }
+  }
+
+  static bool read_two_header_lines(const Entry& entry, ReadSettings& read) {
+    const toml::array* lines = entry.value->as_array();
+    if (lines == nullptr || lines->size() != 2) return false;
+    const auto* first = lines->get(0)->as_integer();
+    const auto* second = lines->get(1)->as_integer();
+    if (first == nullptr || second == nullptr || first->get() < 1 || second->get() <= first->get())
+      return false;
+    read.header_line = static_cast<std::size_t>(first->get());
+    read.second_header_line = static_cast<std::size_t>(second->get());
+    return true;
+  }
+
+  void read_delimiter(const Entry& entry, ReadSettings& read) {
+    const auto text = passage_of(entry);
+    if (!text) return;
+    read.delimiter = delimiter_of(text->text());
+    if (!read.delimiter) wrong_type(entry, "one character, tab or blanks");
   }
 
   void read_character(const Entry& entry, char& into) {

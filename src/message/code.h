@@ -227,6 +227,8 @@ enum class Code : std::uint16_t {
   ragged_row,
   lines_before_header,
   lines_below_table,
+  rows_are_short,
+  header_is_title,
   quote_not_closed,
   quote_misplaced,
   too_many_columns,

@@ -37,10 +37,13 @@ struct ReadSettings {
   std::size_t skip_rows = 0;               ///< lines of the file before the table
   std::size_t skip_end = 0;                ///< lines of the file below it
   std::optional<std::size_t> header_line;  ///< from 1; the first line after those skipped unless it is said
+  std::optional<std::size_t> second_header_line;  ///< below it, where headers stand over two lines
   bool no_header = false;
   std::optional<std::size_t> units_row;  ///< the line that holds the units
   std::optional<std::string> encoding;
-  std::optional<char> delimiter;
+  std::optional<char> delimiter;         ///< a blank for any run of blanks and tabs
+  std::optional<std::string> comment;    ///< what lines begin with that are comments; empty for none
+  bool short_rows_are_null = false;      ///< what a row lacks at its end is null
   NumberStyle style;
   std::optional<Passage> date_format;  ///< as for strftime
   std::optional<std::vector<std::string>> missing;

@@ -141,6 +141,7 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
     run.format = tables.front().format;
     run.encoding = tables.front().encoding;
     run.delimiter = tables.front().delimiter;
+    run.comment = tables.front().comment;
     run.header_line = tables.front().header_line;
     found.set_sheet(sheet.name);
     const LookedAt look = rows == Rows::left_unseen ? LookedAt::first_rows : LookedAt::all_rows;

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <numeric>
 
+#include "files/line_form.h"
 #include "message/quoting.h"
 #include "run/table_facts.h"
 #include "table/header_units.h"
@@ -90,10 +91,16 @@ class SheetWriter {
     if (read.skip_rows > 0) said.push_back(fmt::format("skip_rows = {}", read.skip_rows));
     if (read.skip_end > 0) said.push_back(fmt::format("skip_end = {}", read.skip_end));
     if (read.no_header) said.emplace_back("header = \"none\"");
-    if (read.header_line) said.push_back(fmt::format("header = {}", *read.header_line));
+    if (read.second_header_line) {
+      said.push_back(fmt::format("header = [{}, {}]", *read.header_line, *read.second_header_line));
+    } else if (read.header_line) {
+      said.push_back(fmt::format("header = {}", *read.header_line));
+    }
     if (read.units_row) said.push_back(fmt::format("units_row = {}", *read.units_row));
     if (read.encoding) said.push_back("encoding = " + toml_quoted(*read.encoding));
-    if (read.delimiter) said.push_back("delimiter = " + toml_quoted(std::string(1, *read.delimiter)));
+    if (read.delimiter) said.push_back("delimiter = " + toml_quoted(delimiter_word(*read.delimiter)));
+    if (read.comment) said.push_back("comment = " + toml_quoted(*read.comment));
+    if (read.short_rows_are_null) said.emplace_back("short_rows = \"null\"");
     if (read.style.decimal != '.')
       said.push_back("decimal_char = " + toml_quoted(std::string(1, read.style.decimal)));
     if (!read.style.group.empty()) said.push_back("group_char = " + toml_quoted(read.style.group));

@@ -41,6 +41,7 @@ struct RawTable {
   std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
+  std::string comment;  ///< what lines begin with that are comments
   std::size_t header_line = 0;  ///< 0 without a header
   /// What the views look into.
   std::shared_ptr<const void> storage;

@@ -6,6 +6,7 @@
 #include <random>
 
 #include "files/csv_writer.h"
+#include "files/delimiter.h"
 
 namespace opensum {
 namespace {
