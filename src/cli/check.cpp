@@ -37,6 +37,11 @@ std::string rows_text(const PreparedStudy& prepared, const RunSheet& sheet) {
   const auto& keep = source.model->hidden ? source.model->keep : sheet.model->keep;
   std::string text = "rows of " + shown.model->name;
   if (keep) text += " where " + keep->text();
+  if (sheet.plan.cell_headers) {
+    std::vector<std::string> cells;
+    for (const Passage& name : *sheet.model->one_row_per_cell) cells.push_back(name.text());
+    return fmt::format("one row per cell of {} in the {}", fmt::join(cells, ", "), text);
+  }
   if (!sheet.plan.grouped) return text;
   std::vector<std::string> keys;
   for (const Passage& key : *sheet.model->one_row_per) keys.push_back(key.text());

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "files/compressed.h"
 #include "files/line_form.h"
 #include "table/header.h"
 #include "table/number_text.h"
@@ -52,7 +53,8 @@ void add_file_options(CLI::App& command, FileOptions& options) {
   command
       .add_option(
           "FILE", options.file,
-          "the table: CSV or TSV, - for standard input, book.ods#Sheet, book.xlsx#Sheet, base.sqlite#name")
+          "the table: CSV, TSV or JSON lines (also as .gz or .zst), - for standard input, book.ods#Sheet,\n"
+          "book.xlsx#Sheet!B4:F40, base.sqlite#name, run.h5#/group, run.nc")
       ->required();
   add_read_options(command, options);
 }
@@ -199,7 +201,7 @@ std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnosti
 
 std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
   SheetModel sheet;
-  sheet.name = symbol_of(std::filesystem::path(options.file).stem().string());
+  sheet.name = symbol_of(std::filesystem::path(without_compression(options.file)).stem().string());
   if (sheet.name.empty()) sheet.name = "table";
   sheet.data.emplace_back(nullptr, 0, options.file);
   if (!options.missing.empty()) sheet.read.missing = options.missing;

@@ -89,7 +89,7 @@ bool add_columns(const Table& table, const std::string& wanted, std::vector<std:
     return static_cast<std::size_t>(found - names.begin());
   };
   const std::size_t dots = wanted.find("..");
-  if (dots == std::string::npos && wanted.find_first_of("*?") != std::string::npos) {
+  if (dots == std::string::npos && is_pattern(wanted)) {
     const std::size_t before = columns.size();
     for (std::size_t i = 0; i < names.size(); ++i) {
       if (matches_pattern(names[i], wanted)) columns.push_back(i);
@@ -213,6 +213,23 @@ void print_remarks(const std::vector<ReadingHint>& hints, Streams& streams) {
   }
 }
 
+// A line without its control characters.
+std::string printable(std::string line) {
+  std::replace_if(
+      line.begin(), line.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; },
+      ' ');
+  return std::string(trimmed(line));
+}
+
+// The lines before the table, some of which may be quantities of it.
+void print_lines_before(const RunSheet& run, Streams& streams) {
+  constexpr std::size_t kMostShown = 12;
+  for (std::size_t i = 0; i < std::min(run.before.size(), kMostShown); ++i)
+    streams.out << "  before it: " << printable(run.before[i]) << '\n';
+  if (run.before.size() > kMostShown)
+    streams.out << fmt::format("  and {} more lines before it\n", run.before.size() - kMostShown);
+}
+
 std::string format_words(const RunSheet& run) {
   if (!run.format.empty()) return run.format;
   return fmt::format("{}, fields separated by {}{}", run.encoding, sign_name(run.delimiter),
@@ -303,6 +320,7 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
       "{}: {} rows, {} columns, {}; {}\n", table.file, table.rows, table.columns.size(),
       run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
       format_words(run));
+  print_lines_before(run, streams);
   if (form == TableForm::markdown) streams.out << '\n';
   const TableFacts facts = table_facts(run, prepared.units);
   print(rows_table(chosen_rows(run, shown), columns, shown.gap));

@@ -28,4 +28,34 @@ std::vector<Chunk> gathered(const Column& column, const std::vector<std::size_t>
   return chunks;
 }
 
+std::vector<Chunk> gathered(const std::vector<const Column*>& columns,
+                            const std::vector<Conversion>& to_first, const std::vector<std::uint32_t>& from,
+                            const std::vector<std::size_t>& rows, Origins* elsewhere) {
+  const bool texts = columns.front()->kind == Kind::text;
+  const bool sources = std::all_of(columns.begin(), columns.end(), [](const Column* c) {
+    return std::none_of(c->chunks.begin(), c->chunks.end(), [](const Chunk& k) { return k.source.empty(); });
+  });
+  std::vector<Chunk> chunks;
+  for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
+    const std::size_t size = std::min(kChunkRows, rows.size() - begin);
+    Chunk chunk;
+    for (std::size_t i = 0; i < size; ++i) {
+      const std::uint32_t cell = from[begin + i];
+      const std::size_t row = rows[begin + i];
+      const Chunk& there = columns[cell]->chunks[row / kChunkRows];
+      const std::size_t at = row % kChunkRows;
+      const bool same = columns[cell]->kind != Kind::number || to_first[cell].is_identity();
+      if (texts) chunk.texts.push_back(there.texts[at]);
+      if (!texts) chunk.numbers.push_back(same ? there.numbers[at] : to_first[cell](there.numbers[at]));
+      if (sources) chunk.source.push_back(same ? there.source[at] : std::string_view());
+      if (const Null null = there.null_at(at)) {
+        chunk.nulls.resize(size);
+        chunk.nulls[i] = elsewhere == nullptr ? null : elsewhere->in_row(null, row);
+      }
+    }
+    chunks.push_back(std::move(chunk));
+  }
+  return chunks;
+}
+
 }  // namespace opensum

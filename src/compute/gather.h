@@ -12,4 +12,10 @@ namespace opensum {
 /// they are.
 std::vector<Chunk> gathered(const Column& column, const std::vector<std::size_t>& rows, Origins* elsewhere);
 
+/// The same for rows that take their values in turn from several columns: row i has that of column `from[i]`
+/// in row `rows[i]`, converted to the unit of the first. Texts of the source are kept where nothing is.
+std::vector<Chunk> gathered(const std::vector<const Column*>& columns,
+                            const std::vector<Conversion>& to_first, const std::vector<std::uint32_t>& from,
+                            const std::vector<std::size_t>& rows, Origins* elsewhere);
+
 }  // namespace opensum

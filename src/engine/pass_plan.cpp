@@ -173,8 +173,13 @@ void PassPlan::plan(const Task& task) {
     case Task::Kind::taken: {
       const TakenColumn& taken = sheet.plan.taken[task.index];
       const auto source = *sheet.plan.source;
+      std::size_t round = round_of(source, taken.there);
       hold(source, taken.there, Held::with_source);
-      columns_[task.sheet][taken.index] = round_of(source, taken.there) + 1;
+      for (const std::size_t cell : taken.cells) {
+        hold(source, cell, Held::with_source);
+        round = std::max(round, round_of(source, cell));
+      }
+      columns_[task.sheet][taken.index] = round + 1;
       return;
     }
     case Task::Kind::fit:
@@ -215,7 +220,9 @@ void PassPlan::plan_rows(std::size_t sheet) {
   if (plan.keep) {
     const std::vector<bool> looked = looked_at(*plan.keep);
     for (std::size_t i = 0; i < plan.taken.size(); ++i) {
-      if (looked[i]) need(plan.taken[i].there);
+      if (!looked[i]) continue;
+      need(plan.taken[i].there);
+      for (const std::size_t cell : plan.taken[i].cells) need(cell);
     }
     for (const TakenColumn& also : plan.keep_also) need(also.there);
   }

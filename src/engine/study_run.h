@@ -84,13 +84,16 @@ struct RunSheet {
   std::vector<RowMap> links;
   /// Of a sheet that has rows of another: which ones, and of a grouped one the groups of that other's rows.
   std::vector<std::size_t> taken_rows;
+  /// Of one with one row per cell: which one, by its place among them. Empty for all others.
+  std::vector<std::uint32_t> taken_cells;
   std::optional<Grouping> grouping;
   /// What was understood of the file.
   std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
-  std::string comment;  ///< what lines begin with that are comments
-  std::size_t header_line = 0;  ///< 0 without a header
+  std::string comment;              ///< what lines begin with that are comments
+  std::vector<std::string> before;  ///< the lines before the table
+  std::size_t header_line = 0;      ///< 0 without a header
   /// Per derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
 

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 
 #include "files/csv_reader.h"
 #include "table/number_text.h"
@@ -128,9 +129,20 @@ class GridTable {
       return false;
     }
     if (!set_width(width_of(*header))) return false;
+    for (const GridRow& row : grid_.rows) {
+      if (row.number >= header->number) break;
+      std::string line;
+      for (const std::string& cell : row.cells) line += (line.empty() ? "" : "\t") + cell;
+      if (!trimmed(line).empty()) table_.before.push_back(std::move(line));
+    }
     table_.header_line = header->number;
     table_.header_source = quoted_row(grid_.name, *header, table_.headers.size(), table_.header_spans);
     for (std::size_t i = 0; i < table_.headers.size(); ++i) table_.headers[i] = trimmed(header->cells[i]);
+    for (const std::string& name : grid_.symbols.empty() ? std::vector<std::string>() : table_.headers) {
+      const auto known = grid_.symbols.find(name);
+      table_.metadata.emplace_back();
+      if (known != grid_.symbols.end()) table_.metadata.back().emplace().symbol = known->second;
+    }
     return not_merged(header->number);
   }
 
@@ -241,6 +253,49 @@ class GridTable {
 std::string cells_name(const MergedCells& cells) {
   return fmt::format("{}{}:{}{}", column_letters(cells.first_column), cells.first_row,
                      column_letters(cells.last_column), cells.last_row);
+}
+
+std::optional<MergedCells> range_of(std::string_view text) {
+  MergedCells range;
+  const auto read = [&](std::size_t& column, std::size_t& row) {
+    constexpr std::size_t kMost = 10'000'000;
+    const std::size_t before = text.size();
+    for (; !text.empty() && std::isalpha(static_cast<unsigned char>(text[0])) != 0 && column < kMost;
+         text.remove_prefix(1))
+      column =
+          column * 26 + static_cast<std::size_t>(std::toupper(static_cast<unsigned char>(text[0])) - 'A' + 1);
+    const std::size_t letters = before - text.size();
+    for (; !text.empty() && std::isdigit(static_cast<unsigned char>(text[0])) != 0 && row < kMost;
+         text.remove_prefix(1))
+      row = row * 10 + static_cast<std::size_t>(text[0] - '0');
+    return letters > 0 && column > 0 && row > 0;
+  };
+  if (!read(range.first_column, range.first_row) || !text.starts_with(':')) return std::nullopt;
+  text.remove_prefix(1);
+  if (!read(range.last_column, range.last_row) || !text.empty()) return std::nullopt;
+  if (range.last_column < range.first_column || range.last_row < range.first_row) return std::nullopt;
+  return range;
+}
+
+void crop(CellGrid& grid, const MergedCells& range) {
+  std::erase_if(grid.rows, [&](const GridRow& row) {
+    return row.number < range.first_row || row.number > range.last_row;
+  });
+  for (GridRow& row : grid.rows) {
+    row.cells.resize(std::min(row.cells.size(), range.last_column));
+    row.cells.erase(row.cells.begin(), row.cells.begin() + static_cast<std::ptrdiff_t>(std::min(
+                                                               row.cells.size(), range.first_column - 1)));
+  }
+  std::erase_if(grid.merged, [&](const MergedCells& cells) {
+    return cells.last_row < range.first_row || cells.first_row > range.last_row ||
+           cells.last_column < range.first_column || cells.first_column > range.last_column;
+  });
+  std::map<std::size_t, PercentCell> percents;
+  for (auto& [column, cell] : grid.percents) {
+    if (column + 1 >= range.first_column && column + 1 <= range.last_column)
+      percents.emplace(column + 1 - range.first_column, std::move(cell));
+  }
+  grid.percents = std::move(percents);
 }
 
 std::optional<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,

@@ -6,6 +6,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "message/diagnostic.h"
@@ -40,6 +41,8 @@ struct CellGrid {
   /// A row without any value is a row; else it is a gap in the layout and passed over.
   bool empty_rows_count = false;
   std::vector<MergedCells> merged;
+  /// What the columns of a workbook of our own are called in equations, by their headers.
+  std::map<std::string, std::string> symbols;
   /// The first such cell of each column (from 0).
   std::map<std::size_t, PercentCell> percents;
 };
@@ -49,6 +52,12 @@ constexpr std::size_t kMostCells = 200'000'000;
 
 /// `B1:C1`, from columns and rows counted from 1.
 std::string cells_name(const MergedCells& cells);
+
+/// Reads `B4:F40`; nothing for anything else.
+std::optional<MergedCells> range_of(std::string_view text);
+
+/// Leaves of a grid only the cells in a range; rows keep their numbers.
+void crop(CellGrid& grid, const MergedCells& range);
 
 /// The table in a grid, found as the settings say, which speak of rows where they speak of lines of a text.
 /// Rows that are empty are passed over, columns without a header and without cells as well. The views in the

@@ -454,6 +454,24 @@ class CsvParser {
   RawTable table_;
 };
 
+// The lines before the header, or before the rows where there is none, without the signs of comments.
+std::vector<std::string> lines_before(const InputFile& file, const TableLayout& layout) {
+  constexpr std::size_t kMostLines = 500;
+  const std::size_t end = layout.header ? layout.header->number : layout.rows.number;
+  std::vector<std::string> lines;
+  std::size_t at = 0;
+  for (std::size_t number = 1; number < std::min(end, kMostLines) && at < file.text.size(); ++number) {
+    const std::size_t stop = std::min(file.text.find('\n', at), file.text.size());
+    std::string_view line = file.text.substr(at, stop - at);
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    while (layout.comment.size() > 0 && line.starts_with(layout.comment))
+      line.remove_prefix(layout.comment.size());
+    if (!trimmed(line).empty()) lines.emplace_back(line);
+    at = stop + 1;
+  }
+  return lines;
+}
+
 // Warns of a title line that a spreadsheet filled up with delimiters: a later line has all headers, and
 // numbers stand below it.
 void warn_of_title(const RawTable& table, const TableLayout& layout, const LineForm& form,
@@ -494,9 +512,9 @@ std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, c
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;
   }
-  const bool leave_rows =
-      rows != Rows::read && file->text.size() >= row_limits().long_table && is_utf8(*file, settings.encoding);
-  const auto decoded = leave_rows ? without_mark(file) : decode(file, settings.encoding, diagnostics);
+  const bool leave_rows = rows != Rows::read && file->text.size() >= row_limits().long_table;
+  const bool unchecked = leave_rows && is_utf8(*file, settings.encoding);
+  const auto decoded = unchecked ? without_mark(file) : decode(file, settings.encoding, diagnostics);
   if (!decoded) return std::nullopt;
   const auto layout = find_layout(*decoded->file, settings, diagnostics);
   if (!layout) return std::nullopt;
@@ -513,6 +531,7 @@ std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, c
   table->encoding = decoded->encoding;
   table->delimiter = form.delimiter;
   table->comment = form.comment;
+  table->before = lines_before(*decoded->file, *layout);
   if (layout->header) table->header_line = layout->header->number;
   if (layout->header && !settings.header_line) warn_of_title(*table, *layout, form, diagnostics);
   if (table->rows() == 0 && !table->left_in_file) diagnostics.add(Code::no_rows, {file->path});

@@ -10,6 +10,8 @@
 #include <cstdint>
 #include <cstring>
 
+#include "files/spool.h"
+
 namespace opensum {
 namespace {
 
@@ -38,8 +40,9 @@ class Converter {
   // What iconv_open gives for an encoding that it does not know.
   bool good() const { return reinterpret_cast<std::intptr_t>(handle_) != -1; }
 
-  // Converts a text; the number of bytes of it that could be converted.
-  std::size_t run(std::string_view text, std::string& out) {
+  // Converts a text and gives it piece by piece; the number of bytes of it that could be converted.
+  template <typename Sink>
+  std::size_t run(std::string_view text, const Sink& sink) {
     std::array<char, kBlock> block{};
     char* in = const_cast<char*>(text.data());
     std::size_t left = text.size();
@@ -47,7 +50,7 @@ class Converter {
       char* to = block.data();
       std::size_t room = block.size();
       const std::size_t result = ::iconv(handle_, &in, &left, &to, &room);
-      out.append(block.data(), block.size() - room);
+      sink(std::string_view(block.data(), block.size() - room));
       if (result == static_cast<std::size_t>(-1) && errno != E2BIG) break;
     }
     return text.size() - left;
@@ -148,7 +151,6 @@ std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
     }
     return without_mark(file);
   }
-  auto decoded = std::make_shared<InputFile>(*file);
   std::string_view rest = file->text;
   constexpr std::size_t kMark = 2;
   if (!mark_of(file->text).empty()) rest.remove_prefix(kMark);
@@ -157,13 +159,34 @@ std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
     diagnostics.add(Code::unknown_encoding, {encoding.value_or(wanted)});
     return std::nullopt;
   }
+  // A long text waits in a file without a name.
+  constexpr std::size_t kLong = std::size_t{2} << 20U;
+  std::optional<Spool> spool;
+  if (rest.size() >= kLong) spool.emplace();
   std::string converted;
-  if (converter.run(rest, converted) < rest.size() || converted.find('\0') != std::string::npos) {
-    const std::size_t line =
-        static_cast<std::size_t>(std::count(converted.begin(), converted.end(), '\n')) + 1;
+  std::size_t line = 1;
+  bool holds_nul = false;
+  const std::size_t good = converter.run(rest, [&](std::string_view piece) {
+    const std::string_view text = piece.substr(0, piece.find('\0'));
+    if (!holds_nul) line += static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n'));
+    holds_nul = holds_nul || text.size() < piece.size();
+    if (spool) {
+      spool->write(piece);
+    } else {
+      converted += piece;
+    }
+  });
+  if (good < rest.size() || holds_nul) {
     diagnostics.add(Code::not_decodable, {file->path, std::to_string(line), encoding.value_or(wanted)});
     return std::nullopt;
   }
+  if (spool) {
+    auto text = spool->finish(*file);
+    if (text) return DecodedFile{std::move(text), wanted};
+    diagnostics.add(Code::file_damaged, {file->path, "text", system_reason(errno)});
+    return std::nullopt;
+  }
+  auto decoded = std::make_shared<InputFile>(*file);
   decoded->hold(std::move(converted));
   decoded->mapped = false;
   return DecodedFile{std::move(decoded), wanted};

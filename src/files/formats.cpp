@@ -16,6 +16,8 @@ constexpr std::array kWritten = {
     WrittenFormat{"ods", FileHolds::sheets, true, 0, nullptr, write_ods, kWorkbookRows},
     WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, write_xlsx, kWorkbookRows},
     WrittenFormat{"json", FileHolds::sheet, true, 0, json_text},
+    WrittenFormat{"jsonl", FileHolds::sheet, true, 0, json_lines_text},
+    WrittenFormat{"nc", FileHolds::sheets, true, 0, nullptr, write_netcdf},
     WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, write_sqlite},
 };
 
@@ -24,7 +26,15 @@ constexpr std::array kGrids = {
     GridFormat{is_sqlite, read_sqlite, "a database"},
 };
 
+constexpr std::array kSpooled = {
+    SpooledFormat{is_hdf5, read_hdf5, "HDF5"},
+    SpooledFormat{is_netcdf, read_netcdf, "netCDF"},
+    SpooledFormat{is_json_lines, read_json_lines, "JSON lines"},
+};
+
 }  // namespace
+
+std::span<const SpooledFormat> spooled_formats() { return kSpooled; }
 
 std::span<const WrittenFormat> written_formats() { return kWritten; }
 

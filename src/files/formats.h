@@ -5,6 +5,7 @@
 #include <string>
 #include <string_view>
 
+#include "files/array_reader.h"
 #include "files/cell_grid.h"
 #include "files/table_writer.h"
 #include "files/text_file.h"
@@ -45,5 +46,13 @@ struct GridFormat {
   const char* words = "";
 };
 std::span<const GridFormat> grid_formats();
+
+/// A format of files whose tables are laid out as text and read in blocks, known by their first bytes.
+struct SpooledFormat {
+  bool (*is)(std::string_view bytes) = nullptr;
+  ReadSpooled read = nullptr;
+  const char* words = "";
+};
+std::span<const SpooledFormat> spooled_formats();
 
 }  // namespace opensum

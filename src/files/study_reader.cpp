@@ -241,13 +241,19 @@ class StudyReader : private KeyReader {
                  [&](const Entry& e) {
                    const auto take = sheet.take;
                    const auto one_row_per = sheet.one_row_per;
+                   const auto one_row_per_cell = sheet.one_row_per_cell;
                    forget_source(sheet);
                    sheet.take = take;
                    sheet.one_row_per = one_row_per;
+                   sheet.one_row_per_cell = one_row_per_cell;
                    sheet.rows_of = passage_of(e);
                  }},
                 {"take", [&](const Entry& e) { sheet.take = passages_of(e); }},
                 {"one_row_per", [&](const Entry& e) { sheet.one_row_per = passages_of(e); }},
+                {"one_row_per_cell", [&](const Entry& e) { sheet.one_row_per_cell = passages_of(e); }},
+                {"cell", [&](const Entry& e) { sheet.cell = passage_of(e); }},
+                {"from_header", [&](const Entry& e) { sheet.from_header = passage_of(e); }},
+                {"preamble", [&](const Entry& e) { read_preamble(e, sheet.preamble); }},
                 {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
                 {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
                 {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
@@ -380,6 +386,20 @@ class StudyReader : private KeyReader {
     sheet.rows_of.reset();
     sheet.take.reset();
     sheet.one_row_per.reset();
+    sheet.one_row_per_cell.reset();
+  }
+
+  void read_preamble(const Entry& entry, std::vector<PreambleModel>& preamble) {
+    const toml::table* table = table_of(entry);
+    if (table == nullptr) return;
+    for (const Entry& named : toml_.entries(*table)) {
+      if (symbol_of(named.key) != named.key) {
+        diagnostics_.add(Code::bad_name, named.place, {named.key});
+        continue;
+      }
+      std::erase_if(preamble, [&](const PreambleModel& p) { return p.symbol == named.key; });
+      if (const auto line = passage_of(named)) preamble.push_back({named.key, named.place, *line});
+    }
   }
 
   void add_sheet(const Entry& entry) {
@@ -389,8 +409,16 @@ class StudyReader : private KeyReader {
     std::size_t sources = 0;
     for (const char* key : {"rows", "rows_of", "table", "data"}) sources += table.contains(key) ? 1 : 0;
     if (sources > 1) diagnostics_.add(Code::sheet_of_two_sources, entry.place, {sheet->name});
-    if (!sheet->rows_of && (sheet->take || sheet->one_row_per)) {
-      diagnostics_.add(Code::needs_rows_of, entry.place, {sheet->take ? "take" : "one_row_per"});
+    const bool names_cells = sheet->cell || sheet->from_header;
+    if (!sheet->rows_of && (sheet->take || sheet->one_row_per || sheet->one_row_per_cell)) {
+      diagnostics_.add(Code::needs_rows_of, entry.place,
+                       {sheet->take          ? "take"
+                        : sheet->one_row_per ? "one_row_per"
+                                             : "one_row_per_cell"});
+    } else if (sheet->one_row_per && sheet->one_row_per_cell) {
+      diagnostics_.add(Code::two_kinds_of_rows, entry.place, {});
+    } else if (names_cells && !sheet->one_row_per_cell) {
+      diagnostics_.add(Code::needs_one_row_per_cell, entry.place, {sheet->cell ? "cell" : "from_header"});
     } else if (sheet->take && sheet->one_row_per) {
       diagnostics_.add(Code::take_of_groups,
                        sheet->take->empty() ? entry.place : sheet->take->front().place(), {});
@@ -475,12 +503,17 @@ class StudyReader : private KeyReader {
     const toml::table* table = table_of(entry);
     if (table == nullptr) return;
     for (const Entry& named : toml_.entries(*table)) {
-      if (symbol_of(named.key) != named.key) {
+      const bool pattern = is_pattern(named.key);
+      if (!pattern && symbol_of(named.key) != named.key) {
         diagnostics_.add(Code::bad_name, named.place, {named.key});
         continue;
       }
       const toml::table* settings = table_of(named);
       if (settings == nullptr) continue;
+      for (const char* key : {"header", "values", "label"}) {
+        if (pattern && settings->contains(key))
+          diagnostics_.add(Code::pattern_setting, named.place, {named.key, key});
+      }
       const auto inherited = std::find_if(columns.begin(), columns.end(),
                                           [&](const ColumnSettings& c) { return c.symbol == named.key; });
       ColumnSettings column;

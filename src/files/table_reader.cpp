@@ -3,6 +3,7 @@
 
 #include <filesystem>
 
+#include "files/compressed.h"
 #include "files/csv_reader.h"
 #include "files/csvw_reader.h"
 #include "files/formats.h"
@@ -24,6 +25,17 @@ Target target_of(const std::string& path) {
   return {path.substr(0, sign), path.substr(sign + 1)};
 }
 
+// Divides `Sheet!B4:F40`; a range alone is one of the only sheet.
+std::pair<std::optional<std::string>, std::optional<MergedCells>> range_in(
+    const std::optional<std::string>& part) {
+  if (!part) return {};
+  const std::size_t sign = part->rfind('!');
+  const auto range =
+      range_of(std::string_view(*part).substr(sign == std::string::npos ? part->size() : sign + 1));
+  if (!range) return {part, std::nullopt};
+  return {sign == 0 ? std::nullopt : std::optional(part->substr(0, sign)), range};
+}
+
 }  // namespace
 
 std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
@@ -34,7 +46,8 @@ std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& 
 std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
                                    Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
   const Target target = target_of(path);
-  const auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
+  auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
+  if (file && is_compressed(file->text)) file = decompressed(file, place, diagnostics);
   if (!file) return std::nullopt;
   if (is_locked_workbook(file->text)) {
     diagnostics.add(Code::workbook_locked, place, {file->path});
@@ -42,9 +55,25 @@ std::optional<RawTable> read_table(const std::string& path, const Place& place, 
   }
   for (const GridFormat& format : grid_formats()) {
     if (!format.is(file->text)) continue;
-    const std::shared_ptr<const CellGrid> grid = format.read(file, target.part, place, diagnostics);
+    const auto [part, range] = range_in(target.part);
+    const std::shared_ptr<CellGrid> grid = format.read(file, part, place, diagnostics);
     if (!grid) return std::nullopt;
+    if (range) {
+      const std::size_t last = grid->rows.empty() ? 0 : grid->rows.back().number;
+      crop(*grid, *range);
+      grid->name += target.part->substr(target.part->rfind('!'));
+      if (grid->rows.empty()) {
+        diagnostics.add(Code::no_such_range, place, {grid->name, cells_name(*range), std::to_string(last)});
+        return std::nullopt;
+      }
+    }
     auto table = grid_table(grid, settings, diagnostics);
+    if (table) table->format = format.words;
+    return table;
+  }
+  for (const SpooledFormat& format : spooled_formats()) {
+    if (!format.is(file->text)) continue;
+    auto table = format.read(file, target.part, place, rows, diagnostics);
     if (table) table->format = format.words;
     return table;
   }

@@ -108,4 +108,18 @@ std::string json_text(const WrittenSheet& sheet) {
   return whole.dump(1) + "\n";
 }
 
+std::string json_lines_text(const WrittenSheet& sheet) {
+  std::vector<std::string> headers;
+  const auto columns = sheet.table->written();
+  for (const Column* column : columns) headers.push_back(header_text(*column, sheet.headers_are_symbols));
+  std::string text;
+  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
+    nlohmann::ordered_json line = nlohmann::ordered_json::object();
+    for (std::size_t i = 0; i < columns.size(); ++i)
+      line[headers[i]] = value_of(*columns[i], sheet.table->row_at(place));
+    text += line.dump() + '\n';
+  }
+  return text;
+}
+
 }  // namespace opensum

@@ -41,6 +41,8 @@ std::string unused_name(const std::string& name, std::size_t length, std::vector
 /// A sheet as JSON: its columns with symbol, label, unit, kind, equation, values and the reasons of its
 /// nulls.
 std::string json_text(const WrittenSheet& sheet);
+/// The same as JSON lines: an object for each row, its members named by the headers.
+std::string json_lines_text(const WrittenSheet& sheet);
 
 /// What became of a file of tables.
 struct WrittenTables {
@@ -53,6 +55,7 @@ struct WrittenTables {
 /// what went wrong; empty when all is well. The bytes depend on the sheets alone.
 WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
 WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
+WrittenTables write_netcdf(const std::string& path, const std::vector<WrittenSheet>& sheets);
 WrittenTables write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
 
 }  // namespace opensum

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "files/table_writer.h"
 #include "message/nearest.h"
 #include "table/number_text.h"
 
@@ -59,6 +60,33 @@ std::optional<std::size_t> find_part(const std::string& file, const char* what,
   return std::nullopt;
 }
 
+namespace {
+
+// The sheet in which a workbook of our own says what its columns are: the last one; null in others.
+std::shared_ptr<CellGrid> remarks_in(Workbook& workbook) {
+  const std::vector<std::string>& names = workbook.sheets();
+  if (names.size() < 2 || !names.back().starts_with("equations")) return nullptr;
+  ReadFault unimportant;
+  std::shared_ptr<CellGrid> grid = workbook.read(names.size() - 1, unimportant);
+  const bool ours = grid && !grid->rows.empty() && grid->rows.front().cells == remark_titles();
+  return ours ? grid : nullptr;
+}
+
+// The symbols of a sheet's columns by their headers.
+std::map<std::string, std::string> symbols_in(const CellGrid& remarks, const std::string& sheet) {
+  constexpr std::size_t kSheet = 0;
+  constexpr std::size_t kHeader = 1;
+  constexpr std::size_t kSymbol = 2;
+  std::map<std::string, std::string> symbols;
+  for (const GridRow& row : remarks.rows) {
+    if (row.cells.size() > kSymbol && row.cells[kSheet] == sheet)
+      symbols.try_emplace(row.cells[kHeader], row.cells[kSymbol]);
+  }
+  return symbols;
+}
+
+}  // namespace
+
 std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& file,
                                         const std::optional<std::string>& sheet, const Place& place,
                                         Diagnostics& diagnostics) {
@@ -72,10 +100,15 @@ std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& 
   };
   const std::unique_ptr<Workbook> workbook = open_workbook(parts, fault);
   if (!workbook) return report();
-  const auto number = find_part(file->path, "sheet", workbook->sheets(), sheet, place, diagnostics);
+  // The sheet of remarks of a workbook of our own is no table that could be meant.
+  std::vector<std::string> names = workbook->sheets();
+  const std::shared_ptr<CellGrid> remarks = remarks_in(*workbook);
+  if (remarks && !sheet) names.pop_back();
+  const auto number = find_part(file->path, "sheet", names, sheet, place, diagnostics);
   if (!number) return nullptr;
   std::shared_ptr<CellGrid> grid = workbook->read(*number, fault);
   if (!grid) return report();
+  if (remarks) grid->symbols = symbols_in(*remarks, workbook->sheets()[*number]);
   grid->name = file->path + '#' + workbook->sheets()[*number];
   return grid;
 }

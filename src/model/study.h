@@ -17,6 +17,9 @@
 namespace opensum {
 
 /// What the author says about a column.
+/// Whether a name stands for all that it matches.
+inline bool is_pattern(const std::string& name) { return name.find_first_of("*?") != std::string::npos; }
+
 struct ColumnSettings {
   std::string symbol;
   Place place;
@@ -30,6 +33,9 @@ struct ColumnSettings {
   std::optional<std::vector<std::string>> missing;
   std::optional<std::vector<std::string>> values;  ///< the cells of a column that is typed into the study
   std::optional<int> digits;                       ///< significant, or -1 for the shortest round-trip
+
+  /// Whether the symbol is a pattern: the settings are those of all columns that it matches.
+  bool is_pattern() const { return opensum::is_pattern(symbol); }
 };
 
 /// How a file is read.
@@ -41,9 +47,9 @@ struct ReadSettings {
   bool no_header = false;
   std::optional<std::size_t> units_row;  ///< the line that holds the units
   std::optional<std::string> encoding;
-  std::optional<char> delimiter;         ///< a blank for any run of blanks and tabs
-  std::optional<std::string> comment;    ///< what lines begin with that are comments; empty for none
-  bool short_rows_are_null = false;      ///< what a row lacks at its end is null
+  std::optional<char> delimiter;       ///< a blank for any run of blanks and tabs
+  std::optional<std::string> comment;  ///< what lines begin with that are comments; empty for none
+  bool short_rows_are_null = false;    ///< what a row lacks at its end is null
   NumberStyle style;
   std::optional<Passage> date_format;  ///< as for strftime
   std::optional<std::vector<std::string>> missing;
@@ -66,7 +72,7 @@ struct FillModel {
   Passage symbol;  ///< or a pattern of symbols
   std::vector<Passage> rules;
 
-  bool is_pattern() const { return symbol.text().find_first_of("*?") != std::string::npos; }
+  bool is_pattern() const { return opensum::is_pattern(symbol.text()); }
 };
 
 /// Lines of a sheet, and at which step of inheritance they were written: a later step replaces earlier lines
@@ -82,6 +88,13 @@ struct LeftOut {
   std::size_t step = 0;
 };
 
+/// A column from the lines before the table: what the line is called that holds its value.
+struct PreambleModel {
+  std::string symbol;
+  Place place;
+  Passage line;
+};
+
 struct SheetModel {
   std::string name;
   Place place;
@@ -93,6 +106,7 @@ struct SheetModel {
   bool data_is_list = false;
   ReadSettings read;
   std::vector<ColumnSettings> columns;
+  std::vector<PreambleModel> preamble;
   /// Where the rows come from, unless from files: a table typed into the study, a number of rows, the rows of
   /// another sheet.
   std::optional<Passage> table;
@@ -102,6 +116,11 @@ struct SheetModel {
   std::optional<std::vector<Passage>> take;
   /// One row for each combination of values of these columns of the other sheet.
   std::optional<std::vector<Passage>> one_row_per;
+  /// One row for each cell of these columns of the other sheet: names, ranges `a..d` and patterns.
+  std::optional<std::vector<Passage>> one_row_per_cell;
+  std::optional<Passage> cell;  ///< the column of these cells; `cell` where it is not said
+  std::optional<Passage>
+      from_header;  ///< the column of what their headers say; `header` where it is not said
   /// Only there for another sheet: never written, nor named in reports.
   bool hidden = false;
   std::vector<Passage> sort_by;  ///< such as `flow` or `flow down`

@@ -113,7 +113,7 @@ class HeadingReader {
 
   void apply_settings() {
     for (const ColumnSettings& settings : sheet_.columns) {
-      if (settings.values) continue;
+      if (settings.values || settings.is_pattern()) continue;
       // Derived columns are described in the same place; they are found among the equations later.
       Heading* heading = find(settings);
       if (heading == nullptr) {
@@ -124,6 +124,20 @@ class HeadingReader {
       heading->symbol = settings.symbol;
       if (settings.label) heading->label = *settings.label;
     }
+    for (const ColumnSettings& settings : sheet_.columns) {
+      if (settings.is_pattern()) apply_pattern(settings);
+    }
+  }
+
+  // Gives the settings to all columns that have none of their own.
+  void apply_pattern(const ColumnSettings& settings) {
+    bool used = false;
+    for (Heading& heading : result_.columns) {
+      if (!matches_pattern(heading.symbol, settings.symbol)) continue;
+      used = true;
+      if (heading.settings == nullptr) heading.settings = &settings;
+    }
+    if (!used) result_.unmatched.push_back(&settings);
   }
 
   void unmatched(const ColumnSettings& settings) {
@@ -206,7 +220,7 @@ class HeadingReader {
     }
   }
 
-  // Headers that are likely a row, and rows whose fields nothing separates but blanks.
+  // Headers that are likely a row.
   void warn_of_layout() {
     const ReadSettings& read = sheet_.read;
     const bool found_header = !read.header_line && !read.no_header && raw_.header_line > 0;
@@ -218,35 +232,6 @@ class HeadingReader {
       diagnostics_.add(Code::header_of_numbers, header_place(raw_, 0),
                        {raw_.file, std::to_string(raw_.header_line)});
     }
-    if (raw_.headers.size() == 1 && raw_.columns.size() == 1 && is_aligned(raw_.columns[0], raw_.headers[0]))
-      diagnostics_.add(Code::aligned_by_blanks, header_place(raw_, 0), {raw_.file});
-  }
-
-  static std::vector<std::string_view> words_of(std::string_view text) {
-    std::vector<std::string_view> words;
-    for (std::size_t at = text.find_first_not_of(" \t"); at != std::string_view::npos;) {
-      const std::size_t end = std::min(text.find_first_of(" \t", at), text.size());
-      words.push_back(text.substr(at, end - at));
-      at = text.find_first_not_of(" \t", end);
-    }
-    return words;
-  }
-
-  // Whether the first cells hold as many words as the header, and most of these are numbers.
-  static bool is_aligned(const std::vector<std::string_view>& cells, std::string_view header) {
-    constexpr std::size_t kLooked = 5;
-    const std::size_t width = words_of(header).size();
-    std::size_t numbers = 0;
-    const std::size_t looked = std::min(cells.size(), kLooked);
-    for (std::size_t row = 0; row < looked; ++row) {
-      const std::vector<std::string_view> words = words_of(cells[row]);
-      if (words.size() != width) return false;
-      numbers +=
-          static_cast<std::size_t>(std::count_if(words.begin(), words.end(), [](std::string_view word) {
-            return read_number(word).fault == NumberFault::none;
-          }));
-    }
-    return width > 1 && numbers * 2 > looked * width;
   }
 
   // What to say about a unit that is none that is known.

@@ -12,6 +12,7 @@
 #include "equation/program.h"
 #include "fit/curve.h"
 #include "model/study.h"
+#include "plan/cell_headers.h"
 #include "plan/sheet_table.h"
 
 namespace opensum {
@@ -79,7 +80,15 @@ struct SortKey {
 /// A column of a sheet that is taken over from the sheet of which it has the rows.
 struct TakenColumn {
   std::size_t index = 0;  ///< in the scope and in the table
-  std::size_t there = 0;  ///< in the other table
+  std::size_t there = 0;  ///< in the other table; of cells the first one
+  /// Of the column of a sheet with one row per cell that holds these cells, in turn: where they stand in the
+  /// other table, and how they come to the unit of the first.
+  std::vector<std::size_t> cells = {};
+  std::vector<Conversion> to_first = {};
+  /// Holds what the headers of the cells say.
+  bool of_headers = false;
+
+  std::size_t there_of(std::size_t cell) const { return cells.empty() ? there : cells[cell]; }
 };
 
 struct KeepPlan;
@@ -96,6 +105,8 @@ struct SheetPlan {
   /// The number of the sheet of which this one has the rows; nothing for one with rows of its own.
   std::optional<std::size_t> source;
   std::vector<TakenColumn> taken;
+  /// Of a sheet with one row per cell of the source: what their headers say.
+  std::optional<CellHeaders> cell_headers;
   /// One row for each combination of values of these columns of the source, if it is grouped.
   bool grouped = false;
   std::vector<std::size_t> keys;

@@ -43,14 +43,16 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
   plan_.scope.lists = std::move(measured.lists);
 }
 
-void SheetPlanner::set_source(std::size_t number, const SheetPlanner& source,
-                              const std::vector<std::size_t>& there) {
+void SheetPlanner::set_source(std::size_t number, const SheetPlanner& source, TakenColumns taken) {
   source_ = &source;
   plan_.source = number;
   plan_.scope.shared_symbols = source.plan_.scope.shared_symbols;
   plan_.grouped = sheet_.one_row_per.has_value();
-  if (plan_.grouped) plan_.keys = there;
-  for (const std::size_t index : there) plan_.taken.push_back({0, index});
+  if (plan_.grouped) {
+    for (const TakenColumn& key : taken.columns) plan_.keys.push_back(key.there);
+  }
+  plan_.taken = std::move(taken.columns);
+  plan_.cell_headers = std::move(taken.cell_headers);
 }
 
 void SheetPlanner::open() {
@@ -68,18 +70,45 @@ void SheetPlanner::open() {
   read_rules(fills);
 }
 
+std::optional<SheetPlanner::TakenType> SheetPlanner::type_of(TakenColumn& taken, bool report) {
+  const Scope& there = source_->plan_.scope;
+  if (taken.of_headers) return TakenType{plan_.cell_headers->type, nullptr};
+  const ScopeColumn& first = there.columns[taken.there];
+  if (first.broken) return std::nullopt;
+  TakenType found{first.type, first.data};
+  taken.to_first.clear();
+  const auto words = [](const Type& type) {
+    return type.kind == Kind::number ? "in " + type.unit.text() : std::string(kind_name(type.kind));
+  };
+  for (const std::size_t cell : taken.cells) {
+    const ScopeColumn& column = there.columns[cell];
+    if (column.broken) return std::nullopt;
+    if (column.type.kind != first.type.kind || mismatch(column.type.unit, first.type.unit)) {
+      if (report) {
+        diagnostics_.add(Code::cells_differ, sheet_.one_row_per_cell->front().place(),
+                         {first.symbol, column.symbol, words(first.type), words(column.type)});
+      }
+      return std::nullopt;
+    }
+    found.type.clock = found.type.clock || column.type.clock;
+    const bool unreadable = column.data != nullptr && column.data->unreadable_count > 0;
+    if (unreadable && (found.data == nullptr || found.data->unreadable_count == 0)) found.data = column.data;
+    taken.to_first.push_back(conversion(column.type.unit, first.type.unit));
+  }
+  return found;
+}
+
 void SheetPlanner::settle_taken(std::size_t taken) {
-  const ScopeColumn& there = source_->plan_.scope.columns[plan_.taken[taken].there];
-  if (there.broken) return;
-  const std::size_t index = plan_.taken[taken].index;
-  ScopeColumn& entry = plan_.scope.columns[index];
-  entry.type = there.type;
-  entry.data = there.data;
+  const auto type = type_of(plan_.taken[taken], true);
+  if (!type) return;
+  ScopeColumn& entry = plan_.scope.columns[plan_.taken[taken].index];
+  entry.type = type->type;
+  entry.data = type->data;
   entry.measured = true;
   entry.broken = false;
   if (!entry.filled) return;
   ScopeColumn& filled = plan_.scope.columns[*entry.filled];
-  filled.type = there.type;
+  filled.type = type->type;
   filled.broken = false;
 }
 
@@ -112,19 +141,21 @@ void SheetPlanner::check_rows() {
   SheetTable measured;
   measured.table.name = table_.name;
   measured.table.file = source_->table_.file;
-  for (const TakenColumn& taken : plan_.taken) {
-    const ScopeColumn& from = there.columns[taken.there];
-    const bool needed = std::find(needs.begin(), needs.end(), from.symbol) != needs.end();
-    // Its own error is reported where it stands.
-    if (needed && from.broken) return;
+  for (TakenColumn& taken : plan_.taken) {
     Column column = table_.columns[taken.index];
-    column.kind = from.type.kind;
-    column.clock = from.type.clock;
-    column.unit = from.type.unit;
+    const bool needed = std::find(needs.begin(), needs.end(), column.symbol) != needs.end();
+    const auto type = type_of(taken, false);
+    // Its own error is reported where it stands.
+    if (needed && !type) return;
+    if (type) {
+      column.kind = type->type.kind;
+      column.clock = type->type.clock;
+      column.unit = type->type.unit;
+    }
     column.measured = true;
-    if (from.data != nullptr) {
-      column.unreadable = from.data->unreadable;
-      column.unreadable_count = from.data->unreadable_count;
+    if (type && type->data != nullptr) {
+      column.unreadable = type->data->unreadable;
+      column.unreadable_count = type->data->unreadable_count;
     }
     measured.table.columns.push_back(std::move(column));
   }
@@ -337,6 +368,11 @@ void SheetPlanner::report_taken_names() {
 void SheetPlanner::describe_derived() {
   Scope& scope = plan_.scope;
   for (const ColumnSettings* settings : settings_) {
+    const bool known = settings->is_pattern() &&
+                       std::any_of(scope.columns.begin(), scope.columns.end(), [&](const ScopeColumn& c) {
+                         return matches_pattern(c.symbol, settings->symbol);
+                       });
+    if (known) continue;
     const auto index = scope.find_column(settings->symbol, false);
     if (!index) {
       diagnostics_.add(Code::symbol_not_found, settings->place,
@@ -469,6 +505,13 @@ Column& SheetPlanner::add_column(std::size_t index) {
 void SheetPlanner::close_taken() {
   for (const TakenColumn& taken : plan_.taken) {
     const Column& from = source_->table_.columns[taken.there];
+    if (taken.of_headers) {
+      Column& column = table_.columns[taken.index];
+      column.kind = plan_.cell_headers->type.kind;
+      column.unit = plan_.cell_headers->type.unit;
+      column.unit_stated = !column.unit.is_one();
+      continue;
+    }
     for (std::size_t i = taken.index; i < std::min(taken.index + 2, table_.columns.size()); ++i) {
       Column& column = table_.columns[i];
       // The column after it may hold the values with gaps filled.
@@ -496,7 +539,7 @@ void SheetPlanner::close() {
     Column& column = add_column(derived.index);
     column.unit_stated = derived.definition.unit.has_value();
     for (const ColumnSettings* settings : settings_) {
-      if (settings->symbol == column.symbol) column.digits = settings->digits.value_or(0);
+      if (matches_pattern(column.symbol, settings->symbol)) column.digits = settings->digits.value_or(0);
     }
   }
   for (const BorrowedColumn& borrowed : plan_.borrowed) add_column(borrowed.index).linked = true;

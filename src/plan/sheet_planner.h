@@ -7,6 +7,7 @@
 
 #include "equation/checker.h"
 #include "plan/plan.h"
+#include "plan/taken_columns.h"
 
 namespace opensum {
 
@@ -19,7 +20,7 @@ class SheetPlanner {
                Diagnostics& diagnostics);
 
   /// Says of which sheet this one has the rows, and which of its columns: in step with those of the table.
-  void set_source(std::size_t number, const SheetPlanner& source, const std::vector<std::size_t>& there);
+  void set_source(std::size_t number, const SheetPlanner& source, TakenColumns taken);
   /// Names all columns: measured, filled and derived. Equations are read, not yet checked.
   void open();
   /// Checks one fill, one equation, all claims. What they need must have been checked before.
@@ -48,6 +49,13 @@ class SheetPlanner {
 
  private:
   CheckContext context(OtherSheets* others) const;
+  /// The kind and unit of a column that is taken over, and its measured data; nothing where one of its source
+  /// is broken or cells are unlike, which is reported.
+  struct TakenType {
+    Type type;
+    const Column* data = nullptr;
+  };
+  std::optional<TakenType> type_of(TakenColumn& taken, bool report);
   std::vector<const FillModel*> match_fills();
   void report_unmatched(const FillModel& fill);
   void add_filled_columns(const std::vector<const FillModel*>& fills);

@@ -7,7 +7,10 @@
 #include <numeric>
 #include <set>
 
+#include "message/nearest.h"
 #include "plan/headings.h"
+#include "plan/preamble.h"
+#include "table/cell_units.h"
 #include "table/number_text.h"
 #include "table/typing.h"
 
@@ -46,6 +49,7 @@ class TableBuilder {
       for (const Stacked& column : stacked_) add_column(column);
     }
     if (sheet_.data_is_list) add_source_column();
+    for (const PreambleModel& model : sheet_.preamble) add_preamble_column(model);
     for (const ColumnSettings& settings : sheet_.columns) {
       if (settings.values) add_typed_column(settings);
     }
@@ -159,6 +163,34 @@ class TableBuilder {
     return rules;
   }
 
+  // Where the cells of a column hold units of their own, they are read with them. Of a column without a unit
+  // it is that of the first.
+  void look_for_units(const std::vector<std::string_view>& cells, const Heading& heading, Column& column,
+                      CellRules& rules) {
+    constexpr std::size_t kLooked = 40;
+    if (rules.kind && *rules.kind != Kind::number) return;
+    std::vector<std::string_view> known;
+    for (const std::string_view cell : cells) {
+      const std::string_view text = trimmed(cell);
+      const bool missing = std::find(rules.missing.begin(), rules.missing.end(), text) != rules.missing.end();
+      if (!text.empty() && !missing) known.push_back(text);
+      if (known.size() == kLooked) break;
+    }
+    const bool stated = column.unit_stated;
+    const auto found = unit_of_cells(known, stated ? &column.unit : nullptr, rules.style, units_);
+    if (!found) return;
+    if (!stated) {
+      column.unit = found->unit;
+      column.unit_stated = true;
+    }
+    rules.cell_units = std::make_shared<const CellUnits>(units_, column.unit, stated);
+    if (heading.settings != nullptr && heading.settings->unit) return;
+    diagnostics_.add(
+        Code::cells_hold_units,
+        {column.symbol, column.unit.text(), found->example, result_.table.file,
+         found->status.empty() ? "" : ", and " + found->status + " before the number is left out"});
+  }
+
   // A format of dates; nothing after an error, which is reported once for all columns of a sheet.
   std::optional<DateFormat> format_of(const Passage& text) {
     DateFormatFault fault;
@@ -213,11 +245,16 @@ class TableBuilder {
     left->name = tables_.front().file;
     left->source = tables_.front().left_in_file;
     std::vector<Column*> columns;
+    const std::vector<std::size_t> cuts = left->source->cuts();
+    RawRows first;
+    left->source->read(cuts[0], cuts[1], 0, first);
     for (const Stacked& stacked : stacked_) {
       Column& column = result_.table.columns.emplace_back(column_of(stacked.heading));
       column.storage = storage_;
       column.in_source = columns.size();
-      left->rules.push_back(rules_for(stacked.heading, column));
+      CellRules rules = rules_for(stacked.heading, column);
+      look_for_units(first.columns[columns.size()], stacked.heading, column, rules);
+      left->rules.push_back(std::move(rules));
       columns.push_back(&column);
     }
     result_.rows_are_plain = survey_rows(*left, columns, look_);
@@ -235,7 +272,9 @@ class TableBuilder {
   void add_column(const Stacked& stacked) {
     Column column = column_of(stacked.heading);
     column.storage = storage_;
-    const CellRules rules = rules_for(stacked.heading, column);
+    CellRules rules = rules_for(stacked.heading, column);
+    const std::size_t first = first_table(stacked);
+    look_for_units(tables_[first].columns[stacked.in_table[first]], stacked.heading, column, rules);
     if (tables_.size() == 1) {
       type_cells(column, tables_.front().columns[stacked.in_table.front()], result_.table.lines, rules);
     } else {
@@ -269,6 +308,61 @@ class TableBuilder {
     rules.kind = Kind::text;
     type_cells(column, cells, result_.table.lines, rules);
     column.storage = std::move(names);
+    keep(std::move(column));
+  }
+
+  // A column from the lines before the tables: the same in all rows of a file.
+  void add_preamble_column(const PreambleModel& model) {
+    std::vector<PreambleLine> lines;
+    for (const RawTable& raw : tables_) {
+      const auto line = find_in_preamble(raw.before, model.line.text(), sheet_.read.style, units_);
+      if (!line) {
+        std::vector<std::string> names;
+        for (const PreambleLine& other : preamble_lines(raw.before, sheet_.read.style, units_))
+          names.push_back(other.name);
+        diagnostics_.add(Code::preamble_missing, model.line.place(),
+                         {model.line.text(), raw.file, nearest_name(model.line.text(), names)});
+        return;
+      }
+      if (!line->unknown_unit.empty())
+        diagnostics_.add(Code::preamble_unit, model.line.place(),
+                         {model.symbol, raw.file, line->unknown_unit});
+      lines.push_back(*line);
+    }
+    Heading heading;
+    heading.symbol = model.symbol;
+    heading.header = model.line.text();
+    heading.label = model.line.text();
+    const bool numbers = std::all_of(lines.begin(), lines.end(),
+                                     [](const PreambleLine& line) { return line.number.has_value(); });
+    if (numbers) {
+      heading.unit = lines.front().unit.value_or(Unit());
+      heading.unit_stated = lines.front().unit.has_value();
+    }
+    auto values = std::make_shared<std::vector<std::string>>();
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      const Unit own = lines[i].unit.value_or(Unit());
+      if (numbers && mismatch(own, heading.unit)) {
+        diagnostics_.add(
+            Code::preamble_differs, model.line.place(),
+            {model.symbol, heading.unit.text(), tables_.front().file, own.text(), tables_[i].file});
+        return;
+      }
+      const bool as_written = !numbers || same_scale(own, heading.unit);
+      values->push_back(as_written ? lines[i].value
+                                   : number_text(conversion(own, heading.unit)(*lines[i].number), -1));
+    }
+    report_if_taken(model.symbol, model.place);
+    Column column = column_of(heading);
+    std::vector<std::string_view> cells;
+    cells.reserve(result_.table.rows);
+    for (std::size_t i = 0; i < tables_.size(); ++i)
+      cells.insert(cells.end(), tables_[i].rows(), (*values)[i]);
+    CellRules rules;
+    rules.style = sheet_.read.style;
+    if (!numbers && sheet_.read.date_format) rules.date_format = format_of(*sheet_.read.date_format);
+    type_cells(column, cells, result_.table.lines, rules);
+    column.storage = std::move(values);
     keep(std::move(column));
   }
 

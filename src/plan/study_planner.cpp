@@ -112,14 +112,14 @@ class StudyPlanner {
     const SheetInput& input = sheets_[sheet];
     diagnostics_.set_sheet(input.model->name);
     const auto source = input.model->rows_of ? number_of(input.model->rows_of->text()) : std::nullopt;
-    std::vector<std::size_t> there;
+    TakenColumns taken;
     if (source) {
-      there = take_columns(*input.model, scope(*source), *input.table, diagnostics_);
+      taken = take_columns(*input.model, scope(*source), context_.units, *input.table, diagnostics_);
     }
     planners_[sheet] = std::make_unique<SheetPlanner>(*input.model, *input.table, context_,
                                                       Standing::equation, diagnostics_);
     if (source) {
-      planners_[sheet]->set_source(*source, *planners_[*source], there);
+      planners_[sheet]->set_source(*source, *planners_[*source], std::move(taken));
     }
     planners_[sheet]->open();
   }
@@ -373,12 +373,18 @@ class StudyPlanner {
       case Task::Kind::taken: {
         need_rows(task.sheet, needs);
         const auto source = *planner.plan().source;
-        const std::size_t there = planner.plan().taken[task.index].there;
-        need_column(source, planners_[source]->plan().scope.columns[there].symbol, false, needs);
+        need_cells(source, planner.plan().taken[task.index], needs);
         break;
       }
     }
     return needs;
+  }
+
+  // What a column is taken over from.
+  void need_cells(std::size_t source, const TakenColumn& taken, std::vector<std::size_t>& needs) const {
+    const Scope& there = planners_[source]->plan().scope;
+    need_column(source, there.columns[taken.there].symbol, false, needs);
+    for (const std::size_t cell : taken.cells) need_column(source, there.columns[cell].symbol, false, needs);
   }
 
   // The value of a column as measured, where it is taken over.
@@ -402,7 +408,7 @@ class StudyPlanner {
       need_column(source, there.columns[key].symbol, false, needs);
     for (const std::string& name : planner.needs_of_keep()) {
       for (const TakenColumn& taken : planner.plan().taken) {
-        if (there.columns[taken.there].symbol == name) need_column(source, name, false, needs);
+        if (planner.plan().scope.columns[taken.index].symbol == name) need_cells(source, taken, needs);
       }
     }
     for (const MemberUse& member : planner.members_of_keep()) {

@@ -225,8 +225,11 @@ class CellExplainer {
       const auto found =
           std::find_if(all.begin(), all.end(), [&](const TakenColumn& t) { return t.index == column; });
       if (found == all.end()) break;
+      if (found->of_headers)
+        return fmt::format("what the header of its cell in {} says",
+                           prepared_.shown_source(*sheet).model->name);
+      column = sheet->taken_cells.empty() ? found->there : found->there_of(sheet->taken_cells[row]);
       row = sheet->taken_rows[row];
-      column = found->there;
       sheet = &prepared_.source_of(*sheet);
     }
     const Table& there = sheet->table();
@@ -372,6 +375,12 @@ std::vector<std::string> users_of(const PreparedStudy& prepared, const RunSheet&
   return users;
 }
 
+// How a column came to a sheet that has rows of another.
+const char* words_for(const TakenColumn& taken) {
+  if (taken.of_headers) return "what the headers of the cells say in sheet";
+  return taken.cells.empty() ? "taken over from sheet" : "the cells of sheet";
+}
+
 std::string counts_text(const PreparedStudy& prepared, const RunSheet& sheet, const Column& column) {
   std::string text = fmt::format("  {} of {} known\n", column.rows - column.null_count(), column.rows);
   std::set<Reason> seen;
@@ -399,8 +408,10 @@ std::string explain_column(const PreparedStudy& prepared, const RunSheet& sheet,
   std::string out = fmt::format("{}.{} \"{}\" {}: ", sheet.model->name, scope.columns[index].symbol,
                                 table.columns[index].label, unit);
   const auto& taken = sheet.plan.taken;
-  if (std::any_of(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == index; })) {
-    out += fmt::format("taken over from sheet {}\n", prepared.shown_source(sheet).model->name);
+  const auto found =
+      std::find_if(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == index; });
+  if (found != taken.end()) {
+    out += fmt::format("{} {}\n", words_for(*found), prepared.shown_source(sheet).model->name);
   } else if (column.measured) {
     out += column.header.empty() ? "typed into the study\n"
                                  : fmt::format("measured, from {}, header `{}`\n", table.file, column.header);

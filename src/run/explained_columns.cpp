@@ -45,7 +45,9 @@ class ColumnsNeeded {
       if (borrowed.index == index) want_linked(number, borrowed);
     }
     for (const TakenColumn& taken : plan.taken) {
-      if (taken.index == index) want(*plan.source, taken.there);
+      if (taken.index != index) continue;
+      want(*plan.source, taken.there);
+      for (const std::size_t cell : taken.cells) want(*plan.source, cell);
     }
   }
 

@@ -116,7 +116,7 @@ class RowChooser {
 bool may_stay_in_file(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
                                            [](const ColumnSettings& settings) { return settings.values; });
-  return sheet.data.size() == 1 && !sheet.data_is_list && !has_typed_cells;
+  return sheet.data.size() == 1 && !sheet.data_is_list && !has_typed_cells && sheet.preamble.empty();
 }
 
 // Whether something must know the rows of sheets before any pass over them: links by row, and conditions for
@@ -142,6 +142,7 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
     run.encoding = tables.front().encoding;
     run.delimiter = tables.front().delimiter;
     run.comment = tables.front().comment;
+    run.before = tables.front().before;
     run.header_line = tables.front().header_line;
     found.set_sheet(sheet.name);
     const LookedAt look = rows == Rows::left_unseen ? LookedAt::first_rows : LookedAt::all_rows;

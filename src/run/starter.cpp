@@ -9,7 +9,9 @@
 
 #include "files/line_form.h"
 #include "message/quoting.h"
+#include "plan/preamble.h"
 #include "run/table_facts.h"
+#include "table/header.h"
 #include "table/header_units.h"
 #include "table/number_text.h"
 
@@ -52,6 +54,7 @@ class SheetWriter {
   std::string run() {
     out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_quoted(path()));
     write_read();
+    write_preamble();
     write_columns();
     write_gaps();
     write_link();
@@ -117,6 +120,18 @@ class SheetWriter {
         if (comma != std::string::npos) keys.replace(comma, 2, "\n# read.");
         out_ += fmt::format("# read.{}  # {}\n", keys, one_line(hint.words));
       }
+    }
+  }
+
+  // Quantities in the lines before the table.
+  void write_preamble() {
+    for (const PreambleLine& line :
+         preamble_lines(sheet_.before, sheet_.model->read.style, prepared_.units)) {
+      const std::string symbol = symbol_of(line.name);
+      if (symbol.empty() || !line.number) continue;
+      const std::string unit = line.unit ? " " + line.unit->text() : "";
+      out_ += fmt::format("# preamble.{} = {}  # {}{}\n", key(symbol), toml_quoted(line.name),
+                          one_line(line.value), unit);
     }
   }
 

@@ -88,8 +88,10 @@ void gather_selection(const RunSheet& sheet, SheetFacts& facts) {
 void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
   const RunSheet& source = prepared.source_of(sheet);
   if (source.model->hidden) gather_selection(source, facts);
-  facts.rows_of =
-      (sheet.plan.grouped ? "for groups of rows of " : "of ") + prepared.shown_source(sheet).model->name;
+  facts.rows_of = (sheet.plan.grouped        ? "for groups of rows of "
+                   : sheet.plan.cell_headers ? "one for each cell of "
+                                             : "of ") +
+                  prepared.shown_source(sheet).model->name;
   for (const TakenColumn& taken : sheet.plan.taken) {
     facts.taken.push_back(facts_of(sheet, taken.index));
   }
@@ -199,7 +201,13 @@ std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunS
   }
   for (const TakenColumn& taken : plan.taken) {
     const Column& column = table.columns[taken.index];
-    if (!column.measured) notes.push_back({column.symbol, source + "." + column.symbol, "taken over"});
+    if (taken.of_headers) {
+      notes.push_back({column.symbol, "headers of " + source, "taken over"});
+    } else if (!taken.cells.empty()) {
+      notes.push_back({column.symbol, "cells of " + source, "taken over"});
+    } else if (!column.measured) {
+      notes.push_back({column.symbol, source + "." + column.symbol, "taken over"});
+    }
   }
   return notes;
 }

@@ -89,6 +89,14 @@ std::optional<NumberForm> read_number_form(std::string_view cell, const NumberSt
     rest = number;
     if (rest.find_first_of("eE") != std::string_view::npos) return std::nullopt;
   }
+  for (const std::string_view sign : {"\u00B1", "+/-"}) {
+    const std::size_t at = rest.find(sign);
+    if (at == std::string_view::npos) continue;
+    if (plain_or_nothing(trimmed(rest.substr(at + sign.size())), style).empty()) return std::nullopt;
+    rest = trimmed(rest.substr(0, at));
+    form.has_uncertainty = true;
+    break;
+  }
   if (rest.ends_with(')')) {
     const std::size_t open = rest.find('(');
     if (open == std::string_view::npos || open == 0) return std::nullopt;

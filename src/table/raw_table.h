@@ -41,8 +41,10 @@ struct RawTable {
   std::string format;  ///< in words, if it is no text
   std::string encoding;
   char delimiter = ',';
-  std::string comment;  ///< what lines begin with that are comments
+  std::string comment;          ///< what lines begin with that are comments
   std::size_t header_line = 0;  ///< 0 without a header
+  /// The lines before the table, without the signs of comments.
+  std::vector<std::string> before;
   /// What the views look into.
   std::shared_ptr<const void> storage;
   /// Of a long table whose rows are left in the file; there are none in `columns` then.

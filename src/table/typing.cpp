@@ -8,6 +8,7 @@
 
 #include "base/parallel.h"
 #include "base/unicode.h"
+#include "table/cell_units.h"
 #include "table/date_format.h"
 #include "table/date_text.h"
 #include "table/header.h"
@@ -126,6 +127,19 @@ void count_other(std::string_view cell, std::size_t line, const CellRules& rules
 Reason read_as_number(std::string_view cell, std::size_t line, const MissingTokens& missing,
                       const CellRules& rules, double& value, CellNotes& notes) {
   if (missing.matches(cell, Kind::number)) return Reason::missing;
+  if (rules.cell_units) {
+    if (const auto number = rules.cell_units->read(cell, rules.style)) {
+      value = *number;
+      ++notes.known;
+      ++notes.numbers;
+      ++notes.other_forms;
+      return Reason::none;
+    }
+    if (!rules.cell_units->plain_too()) {
+      ++notes.known;
+      return Reason::unreadable;
+    }
+  }
   if (begins_like_word(cell, rules.style)) {
     ++notes.known;
     if (!rules.kind) count_other(cell, line, rules, notes);
@@ -236,7 +250,8 @@ CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
   double unused = 0;
   // Where no number has a meaning of its own, most cells of numbers are read in a short way.
   const bool short_way = kind == Kind::number && !rules_->missing.has_numbers() &&
-                         rules_->rules.style.is_plain() && rules_->rules.second == 0;
+                         rules_->rules.style.is_plain() && rules_->rules.second == 0 &&
+                         !rules_->rules.cell_units;
   for (std::size_t i = 0; i < size; ++i) {
     if (short_way) {
       const bool usual =

@@ -14,6 +14,8 @@
 
 namespace opensum {
 
+class CellUnits;
+
 /// What the researcher says about the cells of a column.
 struct CellRules {
   /// Tokens that stand for a missing value, in these cases of their letters; numbers among them match by
@@ -28,6 +30,8 @@ struct CellRules {
   bool percent = false;       ///< the column's unit is %, so that cells may repeat it
   /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
   double second = 0;
+  /// Cells hold units of their own.
+  std::shared_ptr<const CellUnits> cell_units = {};
 };
 
 /// The tokens taken for missing when nothing else is said: empty, NA, N/A, n/a, NaN, nan, NULL, null (Na is

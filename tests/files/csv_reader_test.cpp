@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <random>
+#include <sstream>
 
 #include "files/csv_writer.h"
 #include "files/delimiter.h"
@@ -32,6 +33,24 @@ std::optional<Cells> read(const std::string& text, char delimiter, Diagnostics& 
     cells.push_back(line);
   }
   return cells;
+}
+
+bool quote_after_blanks(const std::string& text, std::size_t at) {
+  const std::size_t next = text.find_first_not_of(' ', at);
+  return next != std::string::npos && text[next] == '"';
+}
+
+// Whether all lines but the header end with the delimiter, which then ends no field.
+bool all_lines_end_with(const std::string& text, char delimiter) {
+  std::istringstream lines(text);
+  std::string line;
+  std::getline(lines, line);
+  bool all = true;
+  while (std::getline(lines, line)) {
+    if (line.ends_with('\r')) line.pop_back();
+    if (line.find_first_not_of(" \t") != std::string::npos) all = all && line.ends_with(delimiter);
+  }
+  return all;
 }
 
 // The plain reader: one character after the other, records of any width.
@@ -66,11 +85,12 @@ std::optional<Cells> plain_read(const std::string& text, char delimiter) {
         records.emplace_back();
         blank.push_back(true);
       }
-    } else if (at == At::start && c == '"') {
+    } else if (at == At::start && quote_after_blanks(text, i)) {
+      i = text.find('"', i);
       at = At::quoted;
       field_open = true;
     } else if (at == At::after) {
-      return std::nullopt;
+      if (c != ' ') return std::nullopt;
     } else {
       at = At::plain;
       field += c;
@@ -100,6 +120,7 @@ TEST(CsvReader, AgreesWithThePlainOne) {
     for (auto k = random() % 24; k > 0; --k) text += letters[random() % letters.size()];
     // A lone CR and a quote inside a plain field are data to both; blank last lines are covered below.
     if (text.find('\r') != std::string::npos && text.find("\r\n") == std::string::npos) continue;
+    if (all_lines_end_with(text, ',')) continue;
     Diagnostics diagnostics;
     const auto fast = read(text, ',', diagnostics);
     const auto plain = plain_read(text, ',');

@@ -152,7 +152,7 @@ TEST(Reading, SaysWhatIsWrongWithOptions) {
     int code;
   } rows[] = {
       {{"--header", "0"},
-       "opensum: error: --header takes the number of a line, from 1, or none, not `0`\n",
+       "opensum: error: --header takes the number of a line, from 1, two such as 2,3, or none, not `0`\n",
        2},
       {{"--decimal-char", "ab"}, "opensum: error: --decimal-char takes one character, not `ab`\n", 2},
       {{"--group-char", "."},

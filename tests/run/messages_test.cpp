@@ -1,6 +1,8 @@
 // Every message: an input that brings it about, and its text in full in messages.txt beside this file.
 #include <gtest/gtest.h>
+#include <netcdf.h>
 
+#include <array>
 #include <fstream>
 #include <map>
 #include <set>
@@ -48,6 +50,26 @@ Case beside_fit(Code code, const std::string& line, const std::string& more = ""
 // A study of one sheet with one plot.
 Case plot(Code code, const std::string& keys) {
   return {code, "[sheet.run]\ndata = 't.csv'\n[plot.p]\n" + keys};
+}
+
+// A netCDF file whose two variables run along unlike dimensions.
+std::string netcdf_bytes() {
+  const TempFolder folder;
+  const std::string path = folder.path() + "/made.nc";
+  int file = 0;
+  int dimension = 0;
+  int variable = 0;
+  EXPECT_EQ(::nc_create(path.c_str(), NC_CLOBBER, &file), NC_NOERR);
+  for (const auto& [name, size] : {std::pair("row", 3), std::pair("other", 2)}) {
+    ::nc_def_dim(file, name, static_cast<std::size_t>(size), &dimension);
+    ::nc_def_var(file, size == 3 ? "mass" : "speed", NC_DOUBLE, 1, &dimension, &variable);
+  }
+  ::nc_enddef(file);
+  const std::array<double, 3> values = {1, 2, 3};
+  ::nc_put_var_double(file, 0, values.data());
+  ::nc_put_var_double(file, 1, values.data());
+  EXPECT_EQ(::nc_close(file), NC_NOERR);
+  return folder.read("made.nc");
 }
 
 std::vector<Case> cases() {
@@ -195,7 +217,6 @@ std::vector<Case> cases() {
       equation(Code::within_negative, "a = agrees(mass, 2 [kg], within: -5 [g])"),
       study(Code::cell_uncertainties, kSheet, "mass [g]\n5.0(1)\n4.9(2)\n"),
       study(Code::header_of_numbers, kSheet, "1,2\n3,4\n"),
-      study(Code::aligned_by_blanks, kSheet, "t    x    y\n1.0  2.5  7\n2.0  3.5  8\n"),
       equation(Code::all_null, "a = ln(0 * mass / (1 [kg])) + 1"),
       study(Code::header_is_label, kSheet, "Cell (A),Cell (B),Cell (C)\n1,2,3\n"),
       study(Code::units_row_wins, kSheet + "read = { units_row = 2 }\n", "Temp (in),b\n°C,m\n1,2\n"),
@@ -221,6 +242,24 @@ std::vector<Case> cases() {
       study(Code::header_is_skipped, kSheet + "read = { skip_rows = 2, header = 1 }\n"),
       study(Code::units_in_header, kSheet + "read = { units_row = 1 }\n"),
       study(Code::lines_before_header, kSheet, "made by a logger\n2031-04-02\na,b\n1,2\n3,4\n5,6\n"),
+      study(Code::rows_are_short, kSheet, "a,b\n1,2\n3\n5,6\n"),
+      study(Code::header_is_title, kSheet, "Calibration,,\nbench 2,,\na,b,c\n1,2,3\n4,5,6\n"),
+      study(Code::preamble_missing, kSheet + "preamble.width = 'Widht'\n", "# Width: 12 mm\na,b\n1,2\n"),
+      study(Code::preamble_unit, kSheet + "preamble.width = 'Width'\n", "# Width: 12 furl\na,b\n1,2\n"),
+      study(Code::pattern_setting, kSheet + "columns.'t*' = { label = 'x' }\n"),
+      study(Code::cells_hold_units, kSheet, "w,n\nN + 12.3 g,1\nN - 0.5 g,2\n"),
+      study(Code::needs_one_row_per_cell, kSheet + "[sheet.all]\nrows_of = 'run'\ncell = 'x'\n"),
+      study(Code::two_kinds_of_rows,
+            kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\none_row_per_cell = 't*'\n"),
+      study(Code::cells_differ,
+            kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = ['mass', 'speed']\n"),
+      study(Code::no_cells, kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = 'q*'\n"),
+      study(Code::headers_are_no_numbers,
+            kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = ['a', 'b']\nfrom_header = 'x [nm]'\n",
+            "name,a,b\nq,1,2\n"),
+      study(Code::header_units_differ,
+            kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = 'c*'\nfrom_header = 'x [s]'\n",
+            "name,400 nm,410 nm\nq,1,2\n"),
       study(Code::lines_below_table, kSheet, "a,b\n1,2\n3,4\nend of data\n2 rows\n"),
       study(Code::values_length, kSheet + "columns.w = { values = [1, 2] }\n"),
       study(Code::duration_unit, kSheet + "columns.mass = { kind = 'duration' }\n"),
@@ -333,6 +372,28 @@ std::vector<Case> cases() {
        "[sheet.run]\ndata = 'b.sqlite'\n",
        kData,
        {{"b.sqlite", std::string("SQLite format 3\0 and no more", 29)}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.h5'\n", kData, {{"b.h5", "\x89HDF\r\n\x1A\n no"}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.nc'\n", kData, {{"b.nc", "CDF\x01 no"}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.csv.gz'\n", kData, {{"b.csv.gz", "\x1F\x8B no"}}},
+      {Code::file_damaged,
+       "[sheet.run]\ndata = 'b.csv.zst'\n",
+       kData,
+       {{"b.csv.zst", "\x28\xB5\x2F\xFD no"}}},
+      {Code::file_damaged,
+       "[sheet.run]\ndata = 'b.jsonl'\n",
+       kData,
+       {{"b.jsonl", "{\"a\": 1}\n{\"a\": [1]}\n"}}},
+      {Code::arrays_left_out, "[sheet.run]\ndata = 'b.nc'\n", kData, {{"b.nc", netcdf_bytes()}}},
+      {Code::no_such_range,
+       "[sheet.run]\ndata = 'b.ods#a!B7:C9'\n",
+       kData,
+       {{"b.ods", ods_bytes("<table:table table:name=\"a\"><table:table-row><table:table-cell "
+                            "office:value-type=\"string\"><text:p>x</text:p></table:table-cell>"
+                            "</table:table-row></table:table>")}}},
+      {Code::preamble_differs,
+       "[sheet.run]\ndata = ['t.csv', 'u.csv']\npreamble.width = 'Width'\n",
+       "# Width: 12 mm\nn\n1\n",
+       {{"u.csv", "# Width: 12 s\nn\n2\n"}}},
       {Code::workbook_locked,
        "[sheet.run]\ndata = 'b.xlsx'\n",
        kData,

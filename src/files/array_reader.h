@@ -1,0 +1,36 @@
+// Reading files of named arrays and of objects as tables: HDF5, netCDF and JSON lines.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+
+#include "files/csv_reader.h"
+#include "message/diagnostic.h"
+#include "table/raw_table.h"
+
+namespace opensum {
+
+/// Reads a file, or the part of it that is named. Nothing after a reported error.
+using ReadSpooled = std::optional<RawTable> (*)(const std::shared_ptr<const InputFile>& file,
+                                                const std::optional<std::string>& part, const Place& place,
+                                                Rows rows, Diagnostics& diagnostics);
+
+bool is_json_lines(std::string_view bytes);
+std::optional<RawTable> read_json_lines(const std::shared_ptr<const InputFile>& file,
+                                        const std::optional<std::string>& part, const Place& place, Rows rows,
+                                        Diagnostics& diagnostics);
+
+/// HDF5, of which a netCDF file of version 4 is one.
+bool is_hdf5(std::string_view bytes);
+std::optional<RawTable> read_hdf5(const std::shared_ptr<const InputFile>& file,
+                                  const std::optional<std::string>& part, const Place& place, Rows rows,
+                                  Diagnostics& diagnostics);
+
+/// netCDF in its classic forms.
+bool is_netcdf(std::string_view bytes);
+std::optional<RawTable> read_netcdf(const std::shared_ptr<const InputFile>& file,
+                                    const std::optional<std::string>& part, const Place& place, Rows rows,
+                                    Diagnostics& diagnostics);
+
+}  // namespace opensum

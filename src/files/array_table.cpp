@@ -1,0 +1,115 @@
+// A table made of arrays of one length.
+#include "files/array_table.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "table/date_text.h"
+#include "table/number_text.h"
+
+namespace opensum {
+namespace {
+
+bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+
+}  // namespace
+
+std::optional<TimeUnit> read_time_unit(const std::string& unit) {
+  constexpr std::string_view kSince = " since ";
+  const std::size_t at = unit.find(kSince);
+  if (at == std::string::npos) return std::nullopt;
+  const std::string_view word = trimmed(std::string_view(unit).substr(0, at));
+  TimeUnit time;
+  const std::array<std::pair<std::string_view, double>, 7> words = {
+      std::pair{std::string_view("microsecond"), 1e-6},
+      {"millisecond", 1e-3},
+      {"second", 1.0},
+      {"sec", 1.0},
+      {"minute", 60.0},
+      {"hour", 3600.0},
+      {"day", 86400.0}};
+  const auto* const found = std::find_if(words.begin(), words.end(), [&](const auto& known) {
+    return word == known.first || word == std::string(known.first) + "s";
+  });
+  if (found == words.end()) return std::nullopt;
+  time.second = found->second;
+  std::string begin(trimmed(std::string_view(unit).substr(at + kSince.size())));
+  if (begin.ends_with(" UTC")) begin.resize(begin.size() - 4);
+  const auto date = read_date(begin);
+  if (!date) return std::nullopt;
+  time.begin = *date;
+  return time;
+}
+
+std::string usual_unit(const std::string& unit) {
+  for (const std::string_view celsius :
+       {"celsius", "Celsius", "degree_Celsius", "degrees_Celsius", "degree_C", "degrees_C", "degC", "deg_C",
+        "degree_celsius", "degrees_celsius"}) {
+    if (unit == celsius) return "degC";
+  }
+  if (unit == "kelvin" || unit == "Kelvin" || unit == "degrees_K" || unit == "degK") return "K";
+  std::string out;
+  for (std::size_t i = 0; i < unit.size(); ++i) {
+    const bool before = i > 0 && is_letter(unit[i - 1]);
+    const bool sign = (unit[i] == '-' || unit[i] == '+') && i + 1 < unit.size() && is_digit(unit[i + 1]);
+    if (before && (sign || is_digit(unit[i]))) out += '^';
+    if (unit[i] == '+' && sign) continue;
+    out += unit[i] == '.' && before ? ' ' : unit[i];
+  }
+  return out;
+}
+
+std::string ArrayMeaning::cell(double stored, const std::optional<TimeUnit>& time) const {
+  if (std::isnan(stored) || std::find(missing.begin(), missing.end(), stored) != missing.end()) return {};
+  const double value = is_packed() ? stored * scale + offset : stored;
+  if (time) return date_text(time->begin + value * time->second, true);
+  if (single && !is_packed()) return fmt::format("{}", static_cast<float>(value));
+  return number_text(value, is_packed() && single ? 7 : -1);
+}
+
+std::optional<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
+                                        const std::vector<std::string>& before, const InputFile& file,
+                                        const std::string& name, Rows read, Diagnostics& diagnostics) {
+  constexpr std::size_t kStep = 16384;
+  std::vector<SpooledColumn> columns;
+  std::vector<std::optional<TimeUnit>> times;
+  for (const ArrayColumn& array : arrays) {
+    SpooledColumn& column = columns.emplace_back();
+    column.header = array.name;
+    column.metadata.label = array.meaning.label;
+    times.push_back(array.numbers ? read_time_unit(array.meaning.unit) : std::nullopt);
+    if (times.back()) {
+      column.metadata.kind = Kind::date;
+    } else if (!array.meaning.unit.empty()) {
+      column.metadata.unit = usual_unit(array.meaning.unit);
+    }
+  }
+  SpooledTable table(columns);
+  for (const std::string& line : before) table.add_before(line);
+  std::vector<std::vector<double>> numbers(arrays.size());
+  std::vector<std::vector<std::string>> texts(arrays.size());
+  for (std::size_t begin = 0; begin < rows; begin += kStep) {
+    const std::size_t count = std::min(kStep, rows - begin);
+    for (std::size_t i = 0; i < arrays.size(); ++i) {
+      const bool good = arrays[i].numbers ? arrays[i].numbers(begin, count, numbers[i])
+                                          : arrays[i].texts(begin, count, texts[i]);
+      if (!good) {
+        diagnostics.add(Code::file_damaged,
+                        {name, "a table", "the values of " + arrays[i].name + " are damaged"});
+        return std::nullopt;
+      }
+    }
+    for (std::size_t row = 0; row < count; ++row) {
+      for (std::size_t i = 0; i < arrays.size(); ++i)
+        table.add(arrays[i].numbers ? arrays[i].meaning.cell(numbers[i][row], times[i]) : texts[i][row]);
+      table.end_row();
+    }
+  }
+  return table.finish(file, name, read, diagnostics);
+}
+
+}  // namespace opensum

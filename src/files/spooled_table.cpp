@@ -1,0 +1,63 @@
+// Tables of formats that are no text, laid out as lines of text.
+#include "files/spooled_table.h"
+
+#include <algorithm>
+#include <cerrno>
+
+#include "files/csv_writer.h"
+
+namespace opensum {
+
+void SpooledTable::add(std::string_view cell) {
+  if (begun_) line_ += ',';
+  begun_ = true;
+  // A line of a single cell that is empty would be no row.
+  if (cell.empty() && columns_.size() == 1) {
+    line_ += "\"\"";
+  } else {
+    append_field(line_, cell, ',');
+  }
+}
+
+void SpooledTable::end_row() {
+  line_ += '\n';
+  spool_.write(line_);
+  line_.clear();
+  begun_ = false;
+  ++rows_;
+}
+
+std::optional<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::string& name, Rows rows,
+                                             Diagnostics& diagnostics) {
+  const auto text = spool_.finish(shown_as);
+  if (!text) {
+    diagnostics.add(Code::file_damaged, {name, "a table", system_reason(errno)});
+    return std::nullopt;
+  }
+  std::optional<RawTable> table;
+  if (rows_ == 0) {
+    table.emplace();
+    table->columns.resize(columns_.size());
+    table->headers.resize(columns_.size());
+    diagnostics.add(Code::no_rows, {name});
+  } else {
+    ReadSettings plain;
+    plain.no_header = true;
+    plain.delimiter = ',';
+    plain.comment = "";
+    table = read_csv(text, plain, diagnostics, rows);
+  }
+  if (!table) return std::nullopt;
+  table->file = name;
+  table->before = before_;
+  const bool described = std::any_of(columns_.begin(), columns_.end(), [](const SpooledColumn& column) {
+    return column.metadata.unit || column.metadata.kind || !column.metadata.label.empty();
+  });
+  for (std::size_t i = 0; i < columns_.size(); ++i) {
+    table->headers[i] = columns_[i].header;
+    if (described) table->metadata.emplace_back(columns_[i].metadata);
+  }
+  return table;
+}
+
+}  // namespace opensum
