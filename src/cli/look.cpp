@@ -316,10 +316,11 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
   const auto print = [&](const TextTable& text) {
     streams.out << (form == TableForm::markdown ? text.markdown() + '\n' : text.text(width));
   };
-  streams.out << fmt::format(
-      "{}: {} rows, {} columns, {}; {}\n", table.file, table.rows, table.columns.size(),
-      run.header_line > 0 ? fmt::format("header on line {}", run.header_line) : std::string("no header"),
-      format_words(run));
+  streams.out << fmt::format("{}: {} rows, {} columns, {}{}\n", table.file, table.rows, table.columns.size(),
+                             run.header_line > 0 ? fmt::format("header on line {}; ", run.header_line)
+                             : run.format.empty() || run.format.starts_with("a ") ? "no header; "
+                                                                                  : "",
+                             format_words(run));
   print_lines_before(run, streams);
   if (form == TableForm::markdown) streams.out << '\n';
   const TableFacts facts = table_facts(run, prepared.units);

@@ -339,6 +339,12 @@ class TableBuilder {
       heading.unit = lines.front().unit.value_or(Unit());
       heading.unit_stated = lines.front().unit.has_value();
     }
+    for (const ColumnSettings& settings : sheet_.columns) {
+      if (matches_pattern(model.symbol, settings.symbol)) heading.settings = &settings;
+    }
+    if (heading.settings != nullptr && heading.settings->label) heading.label = *heading.settings->label;
+    const Unit written = heading.unit;
+    settle_unit(heading, units_, diagnostics_);
     auto values = std::make_shared<std::vector<std::string>>();
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const Unit own = lines[i].unit.value_or(Unit());
@@ -348,9 +354,9 @@ class TableBuilder {
             {model.symbol, heading.unit.text(), tables_.front().file, own.text(), tables_[i].file});
         return;
       }
-      const bool as_written = !numbers || same_scale(own, heading.unit);
+      const bool as_written = !numbers || same_scale(own, written);
       values->push_back(as_written ? lines[i].value
-                                   : number_text(conversion(own, heading.unit)(*lines[i].number), -1));
+                                   : number_text(conversion(own, written)(*lines[i].number), -1));
     }
     report_if_taken(model.symbol, model.place);
     Column column = column_of(heading);
