@@ -43,13 +43,16 @@ std::size_t wide_run(std::string_view line, std::size_t at) {
   return run >= 2 || has_tab ? run : 0;
 }
 
-// Separators of one sort in a text, those inside quotes left out.
+// Separators of one sort in a text, those inside quotes left out. Quotes that do not begin a field are data.
 std::size_t count_separators(std::string_view line, char delimiter) {
   std::size_t count = 0;
   bool quoted = false;
+  bool may_begin = true;  // at the begin of a field, or after a quote, which another doubles
   for (const char c : line) {
-    if (c == '"') quoted = !quoted;
+    const bool turns = c == '"' && (quoted || may_begin);
+    if (turns) quoted = !quoted;
     count += !quoted && c == delimiter ? 1 : 0;
+    may_begin = !quoted && (c == delimiter || turns || (may_begin && c == ' '));
   }
   return count;
 }
@@ -86,6 +89,21 @@ Agreement agree_on_blanks(const std::vector<std::string_view>& lines, char decim
   return mostly ? Agreement::in_part : Agreement::none;
 }
 
+// Where the first line of a text ends. A line end inside quotes is none, unless they are never closed.
+std::size_t end_of_line(std::string_view text) {
+  const std::size_t first = text.find('\n');
+  std::size_t from = 0;
+  std::ptrdiff_t quotes = 0;
+  for (std::size_t end = first; end != std::string_view::npos; end = text.find('\n', end + 1)) {
+    quotes += std::count(text.begin() + static_cast<std::ptrdiff_t>(from),
+                         text.begin() + static_cast<std::ptrdiff_t>(end), '"');
+    from = end;
+    if (quotes % 2 == 0) return end;
+  }
+  quotes += std::count(text.begin() + static_cast<std::ptrdiff_t>(from), text.end(), '"');
+  return quotes % 2 == 0 ? std::string_view::npos : first;
+}
+
 }  // namespace
 
 std::vector<std::string_view> words_of(std::string_view line) { return divided(line, run_of_blanks); }
@@ -100,11 +118,7 @@ std::vector<std::string_view> first_lines(std::string_view text, std::size_t mos
                                           const std::string& comment) {
   std::vector<std::string_view> lines;
   while (!text.empty() && lines.size() < most) {
-    std::size_t end = text.find('\n');
-    // A line end inside quotes ends no line.
-    while (end != std::string_view::npos &&
-           std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(end), '"') % 2 != 0)
-      end = text.find('\n', end + 1);
+    const std::size_t end = end_of_line(text);
     std::string_view line = text.substr(0, end);
     if (line.ends_with('\r')) line.remove_suffix(1);
     const bool is_comment = !comment.empty() && line.starts_with(comment);

@@ -7,6 +7,7 @@
 #include <numeric>
 #include <set>
 
+#include "equation/scope.h"
 #include "message/nearest.h"
 #include "plan/headings.h"
 #include "plan/preamble.h"
@@ -348,10 +349,9 @@ class TableBuilder {
     auto values = std::make_shared<std::vector<std::string>>();
     for (std::size_t i = 0; i < lines.size(); ++i) {
       const Unit own = lines[i].unit.value_or(Unit());
-      if (numbers && mismatch(own, heading.unit)) {
-        diagnostics_.add(
-            Code::preamble_differs, model.line.place(),
-            {model.symbol, heading.unit.text(), tables_.front().file, own.text(), tables_[i].file});
+      if (numbers && mismatch(own, written)) {
+        diagnostics_.add(Code::preamble_differs, model.line.place(),
+                         {model.symbol, written.text(), tables_.front().file, own.text(), tables_[i].file});
         return;
       }
       const bool as_written = !numbers || same_scale(own, written);
