@@ -10,6 +10,7 @@
 #include "equation/tree.h"
 #include "run/prepare.h"
 #include "table/header.h"
+#include "table/like_names.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -62,8 +63,9 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
       with_unit.push_back(column.symbol + " " + column.unit.text());
     }
   }
-  if (!with_unit.empty()) out << "  in units: " << joined(with_unit) << '\n';
-  if (!without_unit.empty()) out << "  plain numbers (no unit stated): " << joined(without_unit) << '\n';
+  if (!with_unit.empty()) out << "  in units: " << listed_names(with_unit) << '\n';
+  if (!without_unit.empty())
+    out << "  plain numbers (no unit stated): " << listed_names(without_unit) << '\n';
   if (sheet.selection) {
     out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),
                        sheet.selection->read);

@@ -20,6 +20,7 @@
 #include "run/prepare.h"
 #include "run/table_facts.h"
 #include "table/date_text.h"
+#include "table/like_names.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -166,6 +167,29 @@ TextTable rows_table(const Table& table, const std::vector<std::size_t>& columns
   return text;
 }
 
+// How the values of a column are spread from the least to the greatest.
+std::string bars_of_column(const Column& column, const ValueFacts& values) {
+  constexpr std::size_t kBars = 10;
+  if (values.known < 2 || column.kind == Kind::text || column.kind == Kind::truth) return {};
+  return bars_of(values.histogram.counts(kBars, values.least, values.greatest));
+}
+
+// Whether a column is one of many that are alike, and neither the first two of them nor the last.
+bool is_like(const Table& table, const std::vector<std::size_t>& columns, std::size_t k) {
+  const auto alike = [&](std::size_t other) {
+    const Column& a = table.columns[columns[k]];
+    const Column& b = table.columns[columns[other]];
+    return a.kind == b.kind && a.unit.text() == b.unit.text() &&
+           form_of_name(a.symbol) == form_of_name(b.symbol);
+  };
+  if (k < 2 || k + 1 >= columns.size() || !alike(k - 1) || !alike(k - 2) || !alike(k + 1)) return false;
+  std::size_t first = k;
+  std::size_t last = k;
+  while (first > 0 && alike(first - 1)) --first;
+  while (last + 1 < columns.size() && alike(last + 1)) ++last;
+  return last - first + 1 >= kManyAlike;
+}
+
 TextTable columns_table(const Table& table, const std::vector<std::size_t>& columns,
                         const TableFacts& facts) {
   TextTable text({{"symbol"},
@@ -176,15 +200,28 @@ TextTable columns_table(const Table& table, const std::vector<std::size_t>& colu
                   {"null", true},
                   {"least", true},
                   {"mean", true},
-                  {"greatest", true}});
-  for (const std::size_t i : columns) {
+                  {"greatest", true},
+                  {"spread", false, -1}});
+  std::size_t left_out = 0;
+  for (std::size_t k = 0; k < columns.size(); ++k) {
+    const std::size_t i = columns[k];
     const Column& column = table.columns[i];
     const NullCounts& reasons = facts.nulls[i];
     const std::size_t nulls = std::accumulate(reasons.begin(), reasons.end(), std::size_t{0});
     const Spread spread = spread_of(column, facts.values[i]);
+    const bool like_both = is_like(table, columns, k);
+    if (like_both) {
+      ++left_out;
+      continue;
+    }
+    if (left_out > 0) {
+      text.add({fmt::format("… {} like it", left_out), "", "", "", "", "", "", "", "", ""});
+      left_out = 0;
+    }
     const std::string unit = column.kind != Kind::number ? "" : column.unit_stated ? column.unit.text() : "–";
     text.add({column.symbol, column.label, unit, kind_name(column.kind), std::to_string(column.rows - nulls),
-              std::to_string(nulls), spread.least, spread.mean, spread.greatest});
+              std::to_string(nulls), spread.least, spread.mean, spread.greatest,
+              bars_of_column(column, facts.values[i])});
   }
   return text;
 }
@@ -208,8 +245,9 @@ const char* sign_name(char sign) {
 
 void print_remarks(const std::vector<ReadingHint>& hints, Streams& streams) {
   for (const ReadingHint& hint : hints) {
-    streams.out << fmt::format("{}{}: {}\n", hint.column.empty() ? "" : hint.column + ": ", hint.words,
-                               hint.option);
+    std::string columns = hint.column;
+    if (hint.more > 0) columns += fmt::format(" and {} more", hint.more);
+    streams.out << fmt::format("{}{}: {}\n", columns.empty() ? "" : columns + ": ", hint.words, hint.option);
   }
 }
 
@@ -313,8 +351,10 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
   const RunSheet& run = *prepared.sheets.front();
   const Table& table = run.table();
   const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
-  const auto print = [&](const TextTable& text) {
-    streams.out << (form == TableForm::markdown ? text.markdown() + '\n' : text.text(width));
+  const auto print = [&](const TextTable& text, bool in_pages) {
+    streams.out << (form == TableForm::markdown ? text.markdown() + '\n'
+                    : in_pages                  ? text.pages(width)
+                                                : text.text(width));
   };
   streams.out << fmt::format("{}: {} rows, {} columns, {}{}\n", table.file, table.rows, table.columns.size(),
                              run.header_line > 0 ? fmt::format("header on line {}; ", run.header_line)
@@ -324,8 +364,8 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
   print_lines_before(run, streams);
   if (form == TableForm::markdown) streams.out << '\n';
   const TableFacts facts = table_facts(run, prepared.units);
-  print(rows_table(chosen_rows(run, shown), columns, shown.gap));
-  print(columns_table(table, columns, facts));
+  print(rows_table(chosen_rows(run, shown), columns, shown.gap), true);
+  print(columns_table(table, columns, facts), false);
   print_remarks(facts.hints, streams);
 }
 

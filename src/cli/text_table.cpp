@@ -72,7 +72,7 @@ std::vector<std::size_t> TextTable::fitting(const std::vector<std::size_t>& widt
   return shown;
 }
 
-std::string TextTable::text(std::size_t width) const {
+std::vector<std::size_t> TextTable::all_widths() const {
   std::vector<std::size_t> widths;
   for (const Heading& heading : headings_)
     widths.push_back(std::min(display_width(heading.text), kWidestCell));
@@ -81,11 +81,14 @@ std::string TextTable::text(std::size_t width) const {
       widths[i] = std::max(widths[i], std::min(display_width(row[i]), kWidestCell));
     }
   }
-  const std::vector<std::size_t> shown = fitting(widths, width);
-  std::vector<std::size_t> shown_widths;
-  shown_widths.reserve(shown.size());
-  for (const std::size_t i : shown) shown_widths.push_back(widths[i]);
-  widths = shown_widths;
+  return widths;
+}
+
+std::string TextTable::framed(const std::vector<std::size_t>& shown,
+                              const std::vector<std::size_t>& all_widths) const {
+  std::vector<std::size_t> widths;
+  widths.reserve(shown.size());
+  for (const std::size_t i : shown) widths.push_back(all_widths[i]);
   const auto line = [&](const std::vector<std::string>& cells) {
     std::string out;
     for (std::size_t k = 0; k < shown.size(); ++k) {
@@ -98,7 +101,13 @@ std::string TextTable::text(std::size_t width) const {
   for (const Heading& heading : headings_) heads.push_back(heading.text);
   std::string out = rule(widths, "┌", "┬", "┐") + line(heads) + rule(widths, "├", "┼", "┤");
   for (const auto& row : rows_) out += row.empty() ? rule(widths, "├", "┼", "┤") : line(row);
-  out += rule(widths, "└", "┴", "┘");
+  return out + rule(widths, "└", "┴", "┘");
+}
+
+std::string TextTable::text(std::size_t width) const {
+  const std::vector<std::size_t> widths = all_widths();
+  const std::vector<std::size_t> shown = fitting(widths, width);
+  std::string out = framed(shown, widths);
   if (shown.size() < headings_.size()) {
     std::string names;
     for (std::size_t i = 0; i < headings_.size(); ++i) {
@@ -107,6 +116,26 @@ std::string TextTable::text(std::size_t width) const {
     }
     out += fmt::format("not shown, for the width of the terminal: {}\n", names);
   }
+  return out;
+}
+
+std::string TextTable::pages(std::size_t width) const {
+  constexpr std::size_t kMostPages = 4;
+  const std::vector<std::size_t> widths = all_widths();
+  std::string out;
+  std::size_t next = 1;
+  for (std::size_t page = 0; page < kMostPages && (page == 0 || next < headings_.size()); ++page) {
+    std::vector<std::size_t> shown = {0};
+    std::size_t total = widths.empty() ? 0 : 4 + widths[0];
+    while (next < headings_.size() && (shown.size() == 1 || total + widths[next] + 3 <= width)) {
+      total += widths[next] + 3;
+      shown.push_back(next++);
+    }
+    out += framed(shown, widths);
+  }
+  if (next < headings_.size())
+    out += fmt::format("{} more columns, from {} to {}: --show says which to show\n", headings_.size() - next,
+                       one_line(headings_[next].text), one_line(headings_.back().text));
   return out;
 }
 

@@ -24,10 +24,15 @@ class TextTable {
   /// The table, no wider than `width` columns of the terminal: columns that do not fit are left out, those of
   /// least weight first, and a line below says which.
   std::string text(std::size_t width) const;
+  /// The whole table in several below one another, of as many columns as fit beside the first; of very many
+  /// the first ones, and a line that says how many are left.
+  std::string pages(std::size_t width) const;
   /// The whole table as Markdown.
   std::string markdown() const;
 
  private:
+  std::vector<std::size_t> all_widths() const;
+  std::string framed(const std::vector<std::size_t>& shown, const std::vector<std::size_t>& all_widths) const;
   /// The columns that fit into a width, at least one.
   std::vector<std::size_t> fitting(const std::vector<std::size_t>& widths, std::size_t width) const;
 

@@ -21,6 +21,12 @@ std::optional<RawTable> read_json_lines(const std::shared_ptr<const InputFile>& 
                                         const std::optional<std::string>& part, const Place& place, Rows rows,
                                         Diagnostics& diagnostics);
 
+/// A list of objects as one JSON document.
+bool is_json_list(std::string_view bytes);
+std::optional<RawTable> read_json_list(const std::shared_ptr<const InputFile>& file,
+                                       const std::optional<std::string>& part, const Place& place, Rows rows,
+                                       Diagnostics& diagnostics);
+
 /// HDF5, of which a netCDF file of version 4 is one.
 bool is_hdf5(std::string_view bytes);
 std::optional<RawTable> read_hdf5(const std::shared_ptr<const InputFile>& file,

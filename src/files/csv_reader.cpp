@@ -466,7 +466,10 @@ std::vector<std::string> lines_before(const InputFile& file, const TableLayout& 
     if (line.ends_with('\r')) line.remove_suffix(1);
     while (layout.comment.size() > 0 && line.starts_with(layout.comment))
       line.remove_prefix(layout.comment.size());
-    if (!trimmed(line).empty()) lines.emplace_back(line);
+    // That the first line says the delimiter is no news of the table.
+    const bool is_said = number == 1 && line.size() == 5 && line.substr(1).starts_with("ep=");
+    const bool is_blank = line.find_first_not_of(" \t,;|") == std::string_view::npos;
+    if (!is_blank && !is_said) lines.emplace_back(line);
     at = stop + 1;
   }
   return lines;
@@ -477,18 +480,18 @@ std::vector<std::string> lines_before(const InputFile& file, const TableLayout& 
 void warn_of_title(const RawTable& table, const TableLayout& layout, const LineForm& form,
                    Diagnostics& diagnostics) {
   const auto is_empty = [](const std::string& header) { return trimmed(header).empty(); };
-  if (std::none_of(table.headers.begin(), table.headers.end(), is_empty)) return;
+  const auto empty = std::count_if(table.headers.begin(), table.headers.end(), is_empty);
+  if (static_cast<std::size_t>(empty) * 2 <= table.headers.size()) return;
   const InputFile& file = *std::static_pointer_cast<const CsvStorage>(table.storage)->file;
   const std::string_view text = file.text.substr(0, layout.end);
   const std::vector<std::string_view> lines =
       first_lines(text.substr(std::min(layout.rows.offset, text.size())), kLinesLookedAt, form.comment);
-  const auto fields = [&](std::string_view line, bool number) {
+  const auto fields = [&](std::string_view line, bool numbers) {
     std::size_t count = 0;
     for (std::size_t at = 0; at <= line.size();) {
       const std::size_t end = std::min(line.find(form.delimiter, at), line.size());
       const std::string_view field = trimmed(line.substr(at, end - at));
-      const bool is_number = read_number(field).fault == NumberFault::none;
-      count += !field.empty() && is_number == number ? 1 : 0;
+      count += !field.empty() && (!numbers || read_number(field).fault == NumberFault::none) ? 1 : 0;
       at = end + 1;
     }
     return count;

@@ -30,6 +30,7 @@ constexpr std::array kSpooled = {
     SpooledFormat{is_hdf5, read_hdf5, "HDF5"},
     SpooledFormat{is_netcdf, read_netcdf, "netCDF"},
     SpooledFormat{is_json_lines, read_json_lines, "JSON lines"},
+    SpooledFormat{is_json_list, read_json_list, "JSON"},
 };
 
 }  // namespace

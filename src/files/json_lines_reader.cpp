@@ -1,5 +1,6 @@
-// Reading JSON lines: an object on each line, whose members are the cells of a row.
+// Reading JSON lines, and lists of objects: the members of each object are the cells of a row.
 #include <algorithm>
+#include <cerrno>
 #include <nlohmann/json.hpp>
 #include <unordered_map>
 
@@ -50,6 +51,32 @@ bool is_json_lines(std::string_view bytes) {
   if (begin == std::string_view::npos || bytes[begin] != '{') return false;
   bytes.remove_prefix(begin);
   return Json::parse(take_line(bytes), nullptr, false).is_object();
+}
+
+bool is_json_list(std::string_view bytes) {
+  const std::size_t begin = bytes.find_first_not_of(" \t\r\n");
+  if (begin == std::string_view::npos || bytes[begin] != '[') return false;
+  const std::size_t next = bytes.find_first_not_of(" \t\r\n", begin + 1);
+  return next != std::string_view::npos && bytes[next] == '{';
+}
+
+std::optional<RawTable> read_json_list(const std::shared_ptr<const InputFile>& file,
+                                       const std::optional<std::string>& part, const Place& place, Rows rows,
+                                       Diagnostics& diagnostics) {
+  const Json list = Json::parse(file->text, nullptr, false);
+  if (!list.is_array()) {
+    diagnostics.add(Code::file_damaged, place, {file->path, "JSON", "it is damaged"});
+    return std::nullopt;
+  }
+  // An object on each line is what is read; its number is that of the object.
+  Spool lines;
+  for (const Json& object : list) lines.write(object.dump() + '\n');
+  const auto text = lines.finish(*file);
+  if (!text) {
+    diagnostics.add(Code::file_damaged, place, {file->path, "JSON", system_reason(errno)});
+    return std::nullopt;
+  }
+  return read_json_lines(text, part, place, rows, diagnostics);
 }
 
 std::optional<RawTable> read_json_lines(const std::shared_ptr<const InputFile>& file,

@@ -7,6 +7,7 @@
 
 #include "base/unicode.h"
 #include "table/header.h"
+#include "table/like_names.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -120,7 +121,7 @@ std::string summary_text(const RunFacts& facts) {
     if (sheet.rows_of.empty()) append_gaps(out, "measured", sheet.measured);
     if (!sheet.taken.empty()) append_gaps(out, "taken over", sheet.taken);
     if (!sheet.without_unit.empty()) {
-      out += fmt::format("  plain numbers (no unit stated): {}\n", fmt::join(sheet.without_unit, ", "));
+      out += fmt::format("  plain numbers (no unit stated): {}\n", listed_names(sheet.without_unit));
     }
     for (const LinkFacts& link : sheet.links) {
       out += fmt::format("  link {}{}: {} of {} rows matched", link.name,

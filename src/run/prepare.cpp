@@ -7,7 +7,7 @@
 #include "engine/keep_links.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
-#include "plan/file_names.h"
+#include "files/file_names.h"
 #include "plan/fit_plan.h"
 #include "plan/sheet_planner.h"
 #include "run/figures.h"

@@ -25,6 +25,7 @@ void add_values(const Column& column, ValueFacts& facts) {
       facts.least = facts.known == 0 ? value : std::min(facts.least, value);
       facts.greatest = facts.known == 0 ? value : std::max(facts.greatest, value);
       facts.sum.add(value);
+      facts.histogram.add(value);
       ++facts.known;
     }
   }
@@ -90,7 +91,7 @@ TableFacts table_facts(const RunSheet& sheet, const UnitSystem& units) {
                       static_cast<double>(done) / static_cast<double>(whole.rows));
       });
   source->end_pass();
-  facts.hints = reading_hints(whole, hints, last_rows_of(*source, whole), units);
+  facts.hints = reading_hints(whole, hints, last_rows_of(*source, whole), sheet.model->read.skip_end, units);
   return facts;
 }
 

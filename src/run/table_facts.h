@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "compute/rough_histogram.h"
 #include "compute/statistics.h"
 #include "run/prepared_study.h"
 #include "table/reading_hints.h"
@@ -15,6 +16,7 @@ struct ValueFacts {
   double least = 0;
   double greatest = 0;
   CompensatedSum sum;
+  RoughHistogram histogram;
 };
 
 struct TableFacts {

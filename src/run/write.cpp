@@ -13,9 +13,9 @@
 
 #include "equation/tree.h"
 #include "files/csv_writer.h"
+#include "files/file_names.h"
 #include "files/formats.h"
 #include "files/output.h"
-#include "plan/file_names.h"
 #include "run/compute.h"
 #include "run/figures.h"
 #include "run/nulls.h"
@@ -341,13 +341,16 @@ class SheetFiles {
                         csvw_text(*sheet.table, name, sheet.notes, options), diagnostics_))
         return false;
     }
-    for (const WrittenSheet& sheet : sheets_in(prepared_, "json")) {
-      if (!open(folder_ + sheet.name + ".json", json_[sheet.name])) return false;
-    }
     for (const WrittenFormat& format : written_formats()) {
-      if (format.holds != FileHolds::sheets) continue;
       const std::string name(format.name);
       const std::vector<WrittenSheet> sheets = sheets_in(prepared_, name);
+      if (format.holds == FileHolds::sheet) {
+        for (const WrittenSheet& sheet : sheets) {
+          const std::string file = sheet.name + "." + name;
+          if (!open(folder_ + file, texts_[file])) return false;
+        }
+      }
+      if (format.holds != FileHolds::sheets) continue;
       if (sheets.empty()) continue;
       const std::string temporary = files_.stage(folder_ + "tables." + name, diagnostics_);
       if (temporary.empty()) return false;
@@ -401,9 +404,12 @@ class SheetFiles {
   }
 
   bool write_whole_tables() {
-    for (const WrittenSheet& sheet : sheets_in(prepared_, "json")) {
-      Open& file = json_.at(sheet.name);
-      if (!check(file, write_all(file.descriptor, json_text(sheet))) || !close(file)) return false;
+    for (const WrittenFormat& format : written_formats()) {
+      if (format.holds != FileHolds::sheet) continue;
+      for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
+        Open& file = texts_.at(sheet.name + "." + std::string(format.name));
+        if (!check(file, write_all(file.descriptor, format.text(sheet))) || !close(file)) return false;
+      }
     }
     return std::all_of(workbooks_.begin(), workbooks_.end(), [&](const Workbook& file) {
       const std::vector<WrittenSheet> sheets = sheets_in(prepared_, std::string(file.format->name));
@@ -416,8 +422,8 @@ class SheetFiles {
   OutputFiles& files_;
   Diagnostics& diagnostics_;
   std::string folder_;
-  std::map<std::string, Open> csv_;  // by sheet
-  std::map<std::string, Open> json_;
+  std::map<std::string, Open> csv_;    // by sheet
+  std::map<std::string, Open> texts_;  // of whole sheets, by file
   std::vector<Workbook> workbooks_;
   Open nulls_;
 };

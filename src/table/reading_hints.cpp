@@ -176,8 +176,9 @@ namespace {
 
 class Finder {
  public:
-  Finder(const Table& table, const HintCounts& counts, const Table& last_rows, const UnitSystem& units)
-      : table_(table), counts_(counts), last_rows_(last_rows), units_(units) {}
+  Finder(const Table& table, const HintCounts& counts, const Table& last_rows, std::size_t skipped_end,
+         const UnitSystem& units)
+      : table_(table), counts_(counts), last_rows_(last_rows), skipped_end_(skipped_end), units_(units) {}
 
   std::vector<ReadingHint> run() {
     find_units_row();
@@ -196,17 +197,33 @@ class Finder {
   }
 
  private:
-  // A first row that is no data but holds units.
+  static std::string_view without_brackets(std::string_view text) {
+    const bool has = text.size() > 2 && ((text.front() == '[' && text.back() == ']') ||
+                                         (text.front() == '(' && text.back() == ')'));
+    return has ? trimmed(text.substr(1, text.size() - 2)) : text;
+  }
+
+  // A first row that is no data but holds units, some of which may not be known.
   void find_units_row() {
+    const UnreadableCell* unit = nullptr;
+    std::size_t others = 0;
+    std::size_t known = 0;
     for (const Column& column : table_.columns) {
-      if (column.unreadable_count != 1 || column.unreadable[0].row != 0 || column.unit_stated) continue;
-      if (!read_header_unit(column.unreadable[0].text, units_).unit) continue;
-      const std::size_t line = column.unreadable[0].line;
-      hints_.push_back({"", fmt::format("line {} seems to hold units ({})", line, column.unreadable[0].text),
-                        fmt::format("--units-row {}", line), fmt::format("units_row = {}", line)});
-      explained_ = true;
-      return;
+      const bool first_alone = column.unreadable_count == 1 && column.unreadable[0].row == 0;
+      if (!first_alone || column.unit_stated) continue;
+      const UnreadableCell& cell = column.unreadable[0];
+      const std::string_view text = without_brackets(cell.text);
+      if (read_header_unit(text, units_).unit) {
+        ++known;
+        if (unit == nullptr) unit = &cell;
+      } else if (text.size() == cell.text.size()) {
+        ++others;
+      }
     }
+    if (unit == nullptr || others > known) return;
+    hints_.push_back({"", fmt::format("line {} seems to hold units ({})", unit->line, unit->text),
+                      fmt::format("--units-row {}", unit->line), fmt::format("units_row = {}", unit->line)});
+    explained_ = true;
   }
 
   // Last rows that do not go on with the first column or hold no number at all.
@@ -225,12 +242,27 @@ class Finder {
         std::any_of(last_rows_.columns.begin(), last_rows_.columns.end(),
                     [&](const Column& c) { return c.kind != Kind::text && !c.null(row); });
     if (!breaks_off && holds_values) return;
-    const std::size_t lines = last_rows_.lines.back() - last_rows_.lines[row] + 1;
+    const std::size_t lines = last_rows_.lines.back() - last_rows_.lines[row] + 1 + skipped_end_;
     hints_.push_back({"",
                       fmt::format("from line {} on the rows are unlike those above; if they are no data",
                                   last_rows_.lines[row]),
                       fmt::format("--skip-end {}", lines), fmt::format("skip_end = {}", lines)});
     explained_ = true;
+  }
+
+  // The sign with which the cells that cannot be read are numbers; empty for none.
+  static std::string thousands_sign(const Column& column) {
+    if (column.kind != Kind::number || !column.style.group.empty()) return {};
+    for (const char* group : {".", ",", "'", " "}) {
+      NumberStyle style = column.style;
+      style.group = group;
+      const auto reads = [&](const UnreadableCell& cell) {
+        return read_number(cell.text, style).fault == NumberFault::none;
+      };
+      if (style.is_possible() && std::all_of(column.unreadable.begin(), column.unreadable.end(), reads))
+        return group;
+    }
+    return {};
   }
 
   void find_unreadable(const Column& column) {
@@ -239,6 +271,13 @@ class Finder {
     for (const UnreadableCell& cell : column.unreadable)
       cells += fmt::format(" {} (line {})", cell.text, cell.line);
     const std::string& first = column.unreadable[0].text;
+    if (const std::string group = thousands_sign(column); !group.empty()) {
+      hints_.push_back({column.symbol,
+                        fmt::format("{} of {} cells have a sign between thousands:{}",
+                                    column.unreadable_count, column.rows, cells),
+                        "--group-char " + shell_word(group), fmt::format("group_char = \"{}\"", group)});
+      return;
+    }
     hints_.push_back({column.symbol,
                       fmt::format("{} of {} cells cannot be read as a {}:{}; if they mean missing",
                                   column.unreadable_count, column.rows, kind_name(column.kind), cells),
@@ -341,6 +380,7 @@ class Finder {
   const Table& table_;
   const HintCounts& counts_;
   const Table& last_rows_;
+  std::size_t skipped_end_;
   const UnitSystem& units_;
   std::vector<ReadingHint> hints_;
   bool explained_ = false;
@@ -349,8 +389,19 @@ class Finder {
 }  // namespace
 
 std::vector<ReadingHint> reading_hints(const Table& table, const HintCounts& counts, const Table& last_rows,
-                                       const UnitSystem& units) {
-  return Finder(table, counts, last_rows, units).run();
+                                       std::size_t skipped_end, const UnitSystem& units) {
+  std::vector<ReadingHint> hints;
+  for (ReadingHint& hint : Finder(table, counts, last_rows, skipped_end, units).run()) {
+    const auto same = std::find_if(hints.begin(), hints.end(), [&](const ReadingHint& h) {
+      return h.words == hint.words && h.option == hint.option && h.column.empty() == hint.column.empty();
+    });
+    if (same == hints.end()) {
+      hints.push_back(std::move(hint));
+    } else {
+      ++same->more;
+    }
+  }
+  return hints;
 }
 
 }  // namespace opensum

@@ -14,10 +14,11 @@ namespace opensum {
 
 /// A doubt about a table, and what would settle it.
 struct ReadingHint {
-  std::string column;  ///< the symbol; empty for the whole table
-  std::string words;   ///< what was seen
-  std::string option;  ///< what to say on the command line
-  std::string key;     ///< what to say in a study, under `read` or, for a column, under `columns.SYMBOL`
+  std::string column;    ///< the symbol; empty for the whole table
+  std::string words;     ///< what was seen
+  std::string option;    ///< what to say on the command line
+  std::string key;       ///< what to say in a study, under `read` or, for a column, under `columns.SYMBOL`
+  std::size_t more = 0;  ///< further columns of which the same is said
 };
 
 /// Another way in which the cells of a text column may be meant.
@@ -65,8 +66,8 @@ constexpr std::size_t kLongestFooter = 5;
 
 /// The doubts about a table as it was read: units in the first row, a footer, decimal commas, dates in other
 /// forms, codes, cells that are no numbers, numbers that often stand for missing ones. `last_rows` are the
-/// last rows of the table, up to kLongestFooter.
+/// last rows of the table, up to kLongestFooter; `skipped_end` lines below them are left out already.
 std::vector<ReadingHint> reading_hints(const Table& table, const HintCounts& counts, const Table& last_rows,
-                                       const UnitSystem& units);
+                                       std::size_t skipped_end, const UnitSystem& units);
 
 }  // namespace opensum

@@ -51,12 +51,13 @@ std::string random_table(std::mt19937& random, std::size_t columns, std::size_t 
 }
 
 // The columns of a table that is read whole, as texts, and the same in blocks.
-void expect_the_same(const std::string& text, std::size_t block, std::size_t& compared) {
+void expect_the_same(const std::string& text, std::size_t block, std::size_t& compared,
+                     const ReadSettings& settings = {}) {
   Diagnostics diagnostics;
-  const auto whole = read_csv(file_of(text), {}, diagnostics);
-  ASSERT_TRUE(whole) << text;
+  const auto whole = read_csv(file_of(text), settings, diagnostics);
+  ASSERT_TRUE(whole) << text << render(diagnostics);
   const Limits limits(1, block);
-  const auto left_rows = read_csv(file_of(text), {}, diagnostics, Rows::left_if_long);
+  const auto left_rows = read_csv(file_of(text), settings, diagnostics, Rows::left_if_long);
   ASSERT_TRUE(left_rows && left_rows->left_in_file);
   LeftInFile left;
   left.source = left_rows->left_in_file;
@@ -114,6 +115,43 @@ TEST(CsvRows, AreFoundBehindLineEndsInsideOfQuotes) {
   std::size_t compared = 0;
   for (std::size_t block = 1; block < 60; ++block) expect_the_same(text, block, compared);
   EXPECT_EQ(compared, 59U * 60U);
+}
+
+// Comments between the rows, rows that are short, a delimiter at the end of each, blanks as delimiters,
+// quotes after blanks.
+TEST(CsvRows, OfAllFormsAreTheSameInBlocksOfAnySize) {
+  std::mt19937 random(29);
+  std::size_t compared = 0;
+  const std::vector<std::string> cells = {"1",       "-2.5e3", "x", "\"a b\"", "\"with \"\"quotes\"\" in\"",
+                                          "\xC3\xA9"};
+  for (int round = 0; round < 80; ++round) {
+    const bool blanks = round % 2 == 0;
+    const bool trailing = round % 4 == 1;
+    ReadSettings settings;
+    settings.delimiter = blanks ? ' ' : ';';
+    settings.comment = "#";
+    settings.short_rows_are_null = round % 3 == 0 && !trailing;
+    std::string text = blanks ? "a  b\tc\n" : "a;b;c\n";
+    for (auto rows = 1 + random() % 12; rows > 0; --rows) {
+      if (random() % 4 == 0) text += "# a remark; with 1 2 \"quote\n";
+      if (random() % 5 == 0) text += blanks ? " \t\n" : "\r\n";
+      if (blanks && random() % 3 == 0) text += "  ";
+      const std::size_t width = settings.short_rows_are_null ? 1 + random() % 3 : 3;
+      for (std::size_t i = 0; i < width; ++i) {
+        if (i > 0) text += blanks ? (random() % 2 == 0 ? "   " : " \t") : ";";
+        const std::string& cell = cells[random() % cells.size()];
+        if (!blanks && cell[0] == '"' && random() % 2 == 0) text += ' ';
+        text += cell;
+      }
+      if (trailing) text += ';';
+      if (blanks && random() % 3 == 0) text += " ";
+      text += random() % 3 == 0 ? "\r\n" : "\n";
+    }
+    for (std::size_t block = 1; block <= text.size(); block += 1 + block / 8)
+      expect_the_same(text, block, compared, settings);
+  }
+  std::cout << compared << " cells compared\n";
+  EXPECT_GT(compared, 20000U);
 }
 
 TEST(CsvRows, ThatAreNotPlainAreLeftToTheCarefulReader) {

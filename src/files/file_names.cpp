@@ -1,7 +1,9 @@
 // The names of the files that a run writes.
-#include "plan/file_names.h"
+#include "files/file_names.h"
 
 #include <set>
+
+#include "files/formats.h"
 
 namespace opensum {
 
@@ -16,7 +18,9 @@ void check_file_names(const Study& study, Diagnostics& diagnostics) {
     if (sheet.hidden) continue;
     for (const std::string& format : formats_of(sheet, study)) {
       const std::string file = sheet.name + "." + format;
-      if ((format == "csv" || format == "json") && taken.contains(file))
+      const WrittenFormat* known = format_named(format);
+      const bool of_one_sheet = known != nullptr && known->holds != FileHolds::sheets;
+      if (of_one_sheet && taken.contains(file))
         diagnostics.add(Code::file_name_taken, sheet.place, {sheet.name, file});
     }
   }
