@@ -40,6 +40,10 @@ int demo(const std::string& folder, Streams& streams) {
   RunOptions pond;
   pond.study = folder + "/pond/study.toml";
   if (const int code = run_study(pond, streams)) return code;
+  streams.out << "\nA third one, of spectra whose cells become rows, is in " << folder << "/dye:\n\n";
+  RunOptions dye;
+  dye.study = folder + "/dye/study.toml";
+  if (const int code = run_study(dye, streams)) return code;
   streams.out << "\nThe demo is in " << folder << ". Open these:\n"
               << "  " << folder << "/study.toml                      the study: what is calculated, and how\n"
               << "  " << folder
@@ -49,7 +53,9 @@ int demo(const std::string& folder, Streams& streams) {
               << "/pond/study.toml                 the second study, with a rule for every gap\n"
               << "  " << folder
               << "/pond/results/pond.csv           what was measured, and beside it filled\n"
-              << "  " << folder << "/pond/results/nulls.csv          every null and what became of it\n";
+              << "  " << folder << "/pond/results/nulls.csv          every null and what became of it\n"
+              << "  " << folder << "/dye/results/figures/spectra.png a wide table, made long and drawn\n"
+              << "  " << folder << "/dye/results/samples.csv         what the calibration found in the rinse\n";
   return static_cast<int>(Exit::done);
 }
 

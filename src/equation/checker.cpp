@@ -669,6 +669,8 @@ bool is_reduction(const Node& node) {
   return signature != nullptr && is_reduction(signature->op);
 }
 
+bool is_measured(const Node& node) { return node.kind == NodeKind::call && node.text == "measured"; }
+
 // Adds the names that a node itself mentions.
 void add_names(const Node& node, const Scope& scope, std::vector<std::string>& names) {
   const auto add = [&](const std::string& name) {
@@ -700,6 +702,26 @@ void add_names(const Node& node, const Scope& scope, std::vector<std::string>& n
 std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
   std::vector<std::string> names;
   walk(expression, [&](const Node& node) {
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_as_measured(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (!is_measured(node)) return true;
+    for (std::string& name : names_used(node, scope)) names.push_back(std::move(name));
+    return false;
+  });
+  return names;
+}
+
+std::vector<std::string> names_as_filled(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (is_measured(node)) return false;
     add_names(node, scope, names);
     return true;
   });

@@ -103,6 +103,10 @@ void report_unit_fault(const UnitReading& reading, const Passage& passage, Span 
 /// The columns and constants that an expression names, in order of first use: what it depends on. Ranges and
 /// texts that may be patterns name the measured columns that they match.
 std::vector<std::string> names_used(const Node& expression, const Scope& scope);
+/// Those that stand inside of measured(…), and those that stand outside: the latter mean a column with its
+/// gaps filled.
+std::vector<std::string> names_as_measured(const Node& expression, const Scope& scope);
+std::vector<std::string> names_as_filled(const Node& expression, const Scope& scope);
 
 /// Of a sheet with one row per group: the names inside its reductions down the column, which mean columns of
 /// `source`, and those outside, which mean columns of the sheet's own `scope`.

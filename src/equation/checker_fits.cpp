@@ -41,10 +41,6 @@ std::optional<FitView> Checker::find_fit(const std::string& name, const std::str
     fail(Code::keep_row_by_row, span, {name});
     return std::nullopt;
   }
-  if (context_.standing == Standing::fill) {
-    fail(Code::fill_of_derived_value, span, {name});
-    return std::nullopt;
-  }
   FitView view;
   if (context_.others != nullptr) view = context_.others->fit(name, sheet);
   if (!view.fit) {

@@ -5,6 +5,7 @@
 
 #include "equation/parser.h"
 #include "message/nearest.h"
+#include "table/header.h"
 
 namespace opensum {
 namespace {
@@ -91,8 +92,24 @@ std::vector<Loop> parse_loops(const Passage& passage, Passage& rest, Diagnostics
   return loops;
 }
 
+namespace {
+
+// What stands for the variable in one turn.
+struct TurnOf {
+  std::string symbol;
+  std::string label;
+  std::string quoted;  // inside of a text
+};
+
+TurnOf turn_of(const ScopeColumn& column) { return {column.symbol, column.label, column.symbol}; }
+
+// A text stands in names with what names consist of, and in texts as it is.
+TurnOf turn_of(const std::string& text) { return {symbol_of("x" + text).substr(1), text, text}; }
+
+}  // namespace
+
 std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& diagnostics) {
-  std::vector<std::size_t> columns;
+  std::vector<TurnOf> items;
   for (const NodePtr& item : loop.list) {
     const Place place = loop.passage.place(item->span);
     const auto find = [&](const Node& name) {
@@ -103,38 +120,42 @@ std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& 
     };
     if (item->kind == NodeKind::text) {
       const auto found = scope.matching(item->text);
-      if (found.empty()) diagnostics.add(Code::pattern_matches_nothing, place, {item->text});
-      columns.insert(columns.end(), found.begin(), found.end());
+      const bool pattern = item->text.find_first_of("*?") != std::string::npos;
+      if (found.empty() && pattern) diagnostics.add(Code::pattern_matches_nothing, place, {item->text});
+      if (found.empty() && !pattern) items.push_back(turn_of(item->text));
+      for (const std::size_t index : found) items.push_back(turn_of(scope.columns[index]));
     } else if (item->kind == NodeKind::range) {
       const auto first = find(*item->children[0]);
       const auto last = find(*item->children[1]);
       for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
-        if (scope.columns[i].measured) columns.push_back(i);
+        if (scope.columns[i].measured) items.push_back(turn_of(scope.columns[i]));
       }
     } else if (const auto index = find(*item); index) {
-      columns.push_back(*index);
+      items.push_back(turn_of(scope.columns[*index]));
     }
   }
   std::vector<LoopTurn> turns;
   const std::string& text = loop.passage.text();
   const std::string symbol_mark = "{" + loop.variable + "}";
   const std::string label_mark = "{" + loop.variable + ".label}";
-  for (const std::size_t index : columns) {
-    const ScopeColumn& column = scope.columns[index];
+  for (const TurnOf& item : items) {
     std::string made;
+    bool inside = false;  // of a text
     std::vector<std::size_t> offsets;
     for (std::size_t at = loop.body.begin; at < loop.body.end;) {
       const std::string_view here = std::string_view(text).substr(at);
       const bool symbol = here.starts_with(symbol_mark);
       const bool label = here.starts_with(label_mark);
-      const std::string put = symbol ? column.symbol : label ? column.label : std::string(1, text[at]);
+      if (text[at] == '"') inside = !inside;
+      const std::string& name = inside ? item.quoted : item.symbol;
+      const std::string put = symbol ? name : label ? item.label : std::string(1, text[at]);
       offsets.insert(offsets.end(), put.size(), loop.passage.place({at, at + 1}).span.begin);
       made += put;
       at += symbol ? symbol_mark.size() : label ? label_mark.size() : 1;
     }
     offsets.push_back(loop.passage.place({loop.body.end, loop.body.end}).span.begin);
     turns.push_back({Passage(loop.passage.source(), std::move(offsets), std::move(made)),
-                     "for " + loop.variable + " = " + column.symbol});
+                     "for " + loop.variable + " = " + item.symbol});
   }
   return turns;
 }

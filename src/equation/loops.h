@@ -15,7 +15,7 @@ namespace opensum {
 /// One such line.
 struct Loop {
   std::string variable;
-  std::vector<NodePtr> list;  ///< names, ranges and patterns
+  std::vector<NodePtr> list;  ///< names, ranges, patterns, and texts that are no column
   std::string made;           ///< the name of the list of what is defined; empty without
   Passage passage;
   Span body;
@@ -30,7 +30,7 @@ struct LoopTurn {
 /// The loops of a passage. `rest` is the passage with blanks in their place.
 std::vector<Loop> parse_loops(const Passage& passage, Passage& rest, Diagnostics& diagnostics);
 
-/// One text per column of the list, in the order of the list.
+/// One text per column or text of the list, in the order of the list.
 std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& diagnostics);
 
 }  // namespace opensum

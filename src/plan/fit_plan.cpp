@@ -8,19 +8,27 @@
 #include "message/nearest.h"
 #include "plan/quantity.h"
 #include "plan/uncertainty_column.h"
+#include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
 // A column that a fit names; nothing after a reported error, or in silence where the column has its own.
 std::optional<std::size_t> find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
-  const auto found = scope.find_column(name.text(), true);
+  // A column that is filled may be fitted as it was measured.
+  std::string text = name.text();
+  constexpr std::string_view kMeasured = "measured(";
+  const bool measured = text.starts_with(kMeasured) && text.ends_with(')');
+  if (measured)
+    text = std::string(
+        trimmed(std::string_view(text).substr(kMeasured.size(), text.size() - kMeasured.size() - 1)));
+  const auto found = scope.find_column(text, true);
   if (!found) {
     diagnostics.add(Code::unknown_column, name.place(),
                     {name.text(), scope.sheet, nearest_name(name.text(), scope.names())});
     return std::nullopt;
   }
-  const std::size_t index = scope.meant_by(*found);
+  const std::size_t index = measured ? *found : scope.meant_by(*found);
   const ScopeColumn& column = scope.columns[index];
   if (column.broken) return std::nullopt;
   if (column.data != nullptr && column.data->unreadable_count > 0) {

@@ -17,7 +17,7 @@ std::string sort_name(const Passage& key) {
 }
 
 SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const PlanContext& context,
-                           Standing standing, Diagnostics& diagnostics)
+                           Standing standing, const Scope* source, Diagnostics& diagnostics)
     : sheet_(sheet),
       table_(table.table),
       settings_(table.unmatched),
@@ -38,6 +38,11 @@ SheetPlanner::SheetPlanner(const SheetModel& sheet, SheetTable& table, const Pla
     entry.label = column.label;
     entry.header = column.header;
     measured.columns.push_back(std::move(entry));
+  }
+  for (std::size_t i = 0; source != nullptr && i < source->columns.size(); ++i) {
+    const ScopeColumn& column = source->columns[i];
+    const bool known = measured.find_column(column.symbol, false).has_value();
+    if (!known && !column.linked) measured.columns.push_back(column);
   }
   definitions_ = read_definitions(sheet.equations, sheet.without, &measured, diagnostics);
   plan_.scope.lists = std::move(measured.lists);
@@ -567,7 +572,7 @@ std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, c
                                     Diagnostics& diagnostics) {
   auto keep = std::make_shared<KeepPlan>();
   keep->table = std::move(table);
-  SheetPlanner planner(sheet, keep->table, context, Standing::keep, diagnostics);
+  SheetPlanner planner(sheet, keep->table, context, Standing::keep, nullptr, diagnostics);
   planner.plan_keep();
   keep->plan = std::move(planner.plan());
   if (keep->plan.claims.empty()) return nullptr;

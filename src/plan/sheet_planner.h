@@ -16,8 +16,10 @@ std::string sort_name(const Passage& key);
 
 class SheetPlanner {
  public:
+  /// `source` has the columns over which loops may go, too: those of the sheet whose rows are grouped. It may
+  /// be a null pointer.
   SheetPlanner(const SheetModel& sheet, SheetTable& table, const PlanContext& context, Standing standing,
-               Diagnostics& diagnostics);
+               const Scope* source, Diagnostics& diagnostics);
 
   /// Says of which sheet this one has the rows, and which of its columns: in step with those of the table.
   void set_source(std::size_t number, const SheetPlanner& source, TakenColumns taken);

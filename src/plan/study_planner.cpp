@@ -116,8 +116,9 @@ class StudyPlanner {
     if (source) {
       taken = take_columns(*input.model, scope(*source), context_.units, *input.table, diagnostics_);
     }
+    const Scope* grouped = source && input.model->one_row_per ? &scope(*source) : nullptr;
     planners_[sheet] = std::make_unique<SheetPlanner>(*input.model, *input.table, context_,
-                                                      Standing::equation, diagnostics_);
+                                                      Standing::equation, grouped, diagnostics_);
     if (source) {
       planners_[sheet]->set_source(*source, *planners_[*source], std::move(taken));
     }
@@ -302,8 +303,15 @@ class StudyPlanner {
   void need_names(std::size_t sheet, const Node& expression, std::vector<std::size_t>& needs) const {
     const SheetPlan& plan = planners_[sheet]->plan();
     if (!plan.grouped) {
-      for (const std::string& name : names_used(expression, plan.scope)) {
+      for (const std::string& name : names_as_filled(expression, plan.scope))
         need_column(sheet, name, false, needs);
+      for (const std::string& name : names_as_measured(expression, plan.scope)) {
+        const auto index = plan.scope.find_column(name, false);
+        if (index && plan.scope.columns[*index].filled) {
+          need_taken(sheet, *index, needs);
+        } else {
+          need_column(sheet, name, false, needs);
+        }
       }
       return;
     }
@@ -353,6 +361,7 @@ class StudyPlanner {
             if (index) need_taken(task.sheet, *index, needs);
           }
           need_members(task.sheet, *rule, needs);
+          need_fits(task.sheet, *rule, needs);
         }
         break;
       case Task::Kind::link: {

@@ -6,13 +6,16 @@
 #include <algorithm>
 #include <filesystem>
 #include <numeric>
+#include <set>
 
 #include "files/line_form.h"
 #include "message/quoting.h"
 #include "plan/preamble.h"
 #include "run/table_facts.h"
+#include "table/cell_text.h"
 #include "table/header.h"
 #include "table/header_units.h"
+#include "table/like_names.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -49,6 +52,7 @@ class SheetWriter {
     std::vector<std::string> headers;
     for (const Column& column : table_.columns) headers.push_back(column.header);
     readings_ = read_headers(headers, prepared_.units);
+    find_alike();
   }
 
   std::string run() {
@@ -59,7 +63,14 @@ class SheetWriter {
     write_gaps();
     write_link();
     write_equations();
+    write_cells();
     return out_;
+  }
+
+  // The sheet of a file with the same headers as that of another.
+  std::string run_like(const std::string& other) {
+    return fmt::format("[sheet.{}]\nlike = {}  # the same headers\ndata = {}\n", key(sheet_.model->name),
+                       toml_quoted(other), toml_quoted(path()));
   }
 
   // The lines of a fit to the first two columns of numbers, and of a figure of them.
@@ -179,6 +190,10 @@ class SheetWriter {
     out_ += "# The names in the middle are those that equations use: make them short.\n";
     for (std::size_t i = 0; i < table_.columns.size(); ++i) {
       const Column& column = table_.columns[i];
+      if (is_one_of_many(i)) {
+        write_many(i);
+        continue;
+      }
       bool first = true;
       for (const std::string& line : column_keys(column, i)) {
         out_ += fmt::format("columns.{}.{}", key(column.symbol), line);
@@ -187,6 +202,17 @@ class SheetWriter {
         out_ += '\n';
       }
       write_doubts(column, readings_[i]);
+    }
+  }
+
+  // Of many columns that are alike one line, at the first of them.
+  void write_many(std::size_t index) {
+    for (const auto& [first, last] : alike_) {
+      if (first != index) continue;
+      std::vector<std::string> names;
+      for (std::size_t i = first; i <= last; ++i) names.push_back(table_.columns[i].symbol);
+      out_ += fmt::format("# {}, the first: {}\n", listed_names(names), found(table_.columns[first]));
+      write_doubts(table_.columns[first], readings_[first]);
     }
   }
 
@@ -208,20 +234,78 @@ class SheetWriter {
     }
   }
 
-  // A link to another of the sheets by a column that both have.
+  // A column of another sheet as a key, and how many rows here have one like it there.
+  struct KeyOffer {
+    std::string sheet;
+    std::string column;
+    std::size_t matched = 0;
+  };
+
+  // Whether both sheets have a column that may be a key: no row of the other one is meant twice, and most
+  // rows here find theirs.
+  std::optional<KeyOffer> key_offer(const RunSheet& other, const Column& column) const {
+    const Column* there = other.table().find(column.symbol);
+    const bool alike = there != nullptr && there->kind == column.kind &&
+                       same_scale(there->unit, column.unit) && column.kind != Kind::truth;
+    // What is left in a long file is not gone through for a guess.
+    if (!alike || column.chunks.empty() || there->chunks.empty()) return std::nullopt;
+    std::set<std::string> keys;
+    for (std::size_t row = 0; row < other.table().rows; ++row) {
+      if (there->null(row) || !keys.insert(cell_text(*there, row)).second) return std::nullopt;
+    }
+    KeyOffer offer{other.model->name, column.symbol, 0};
+    for (std::size_t row = 0; row < table_.rows; ++row)
+      offer.matched += !column.null(row) && keys.contains(cell_text(column, row)) ? 1 : 0;
+    return offer.matched * 2 > table_.rows ? std::optional(offer) : std::nullopt;
+  }
+
+  // Links to the other sheets by columns that both have, the one that matches most first.
   void write_link() {
+    std::vector<KeyOffer> offers;
     for (const auto& other : prepared_.sheets) {
       if (other.get() == &sheet_) continue;
       for (const Column& column : table_.columns) {
-        const Column* there = other->table().find(column.symbol);
-        if (there == nullptr || there->kind != column.kind) continue;
-        out_ += fmt::format(
-            "\n# To use columns of {0} here, as {0}.COLUMN:\n"
-            "# link.{0} = {{ match = \"{1}\" }}\n",
-            other->model->name, column.symbol);
-        return;
+        if (const auto offer = key_offer(*other, column)) offers.push_back(*offer);
       }
     }
+    std::stable_sort(offers.begin(), offers.end(),
+                     [](const KeyOffer& one, const KeyOffer& two) { return one.matched > two.matched; });
+    for (const KeyOffer& offer : offers) {
+      out_ += fmt::format(
+          "\n# To use columns of {0} here, as {0}.COLUMN; {2} of {3} rows have their {1} there:\n"
+          "# link.{0} = {{ match = \"{1}\" }}\n",
+          offer.sheet, offer.column, offer.matched, table_.rows);
+    }
+  }
+
+  // Many columns that are alike may be meant as one, a row for each of their cells.
+  void write_cells() {
+    for (const auto& [first, last] : alike_) {
+      const std::string& symbol = table_.columns[first].symbol;
+      out_ += fmt::format(
+          "\n# The {} columns from {} to {} with a row for each of their cells:\n# [sheet.{}_long]\n"
+          "# rows_of = \"{}\"\n# one_row_per_cell = \"{}..{}\"\n# cell = \"value\"\n# from_header = "
+          "\"header\"\n",
+          last - first + 1, symbol, table_.columns[last].symbol, sheet_.model->name, sheet_.model->name,
+          symbol, table_.columns[last].symbol);
+    }
+  }
+
+  void find_alike() {
+    for (std::size_t i = 0; i < table_.columns.size();) {
+      std::size_t end = i + 1;
+      const Column& column = table_.columns[i];
+      while (end < table_.columns.size() && table_.columns[end].kind == column.kind &&
+             form_of_name(table_.columns[end].symbol) == form_of_name(column.symbol))
+        ++end;
+      if (end - i >= kManyAlike) alike_.emplace_back(i, end - 1);
+      i = end;
+    }
+  }
+
+  bool is_one_of_many(std::size_t index) const {
+    return std::any_of(alike_.begin(), alike_.end(),
+                       [&](const auto& run) { return run.first <= index && index <= run.second; });
   }
 
   void write_gaps() {
@@ -310,9 +394,17 @@ class SheetWriter {
   std::string folder_;
   const TableFacts facts_;
   const std::vector<ReadingHint>& hints_ = facts_.hints;
-  std::vector<HeaderReading> readings_;  // of the columns' headers
+  std::vector<HeaderReading> readings_;                     // of the columns' headers
+  std::vector<std::pair<std::size_t, std::size_t>> alike_;  // first and last of many columns that are alike
   std::string out_;
 };
+
+// Whether two sheets have the same headers in the same order.
+bool has_same_headers(const RunSheet& one, const RunSheet& two) {
+  return std::equal(one.table().columns.begin(), one.table().columns.end(), two.table().columns.begin(),
+                    two.table().columns.end(),
+                    [](const Column& a, const Column& b) { return a.header == b.header; });
+}
 
 }  // namespace
 
@@ -324,9 +416,14 @@ std::string starter_study(const PreparedStudy& prepared, const std::string& fold
       "\n# Quantities that hold for every row:\n# constants = '''\n#   g \"Standard gravity\" [m/s^2] = "
       "9.81\n# '''\n";
   std::string plots;
-  for (const auto& sheet : prepared.sheets) {
-    SheetWriter writer(prepared, *sheet, folder);
-    out += '\n' + writer.run();
+  for (std::size_t i = 0; i < prepared.sheets.size(); ++i) {
+    const RunSheet& sheet = *prepared.sheets[i];
+    SheetWriter writer(prepared, sheet, folder);
+    const auto first =
+        std::find_if(prepared.sheets.begin(), prepared.sheets.begin() + static_cast<std::ptrdiff_t>(i),
+                     [&](const auto& other) { return has_same_headers(sheet, *other); });
+    const bool like = first != prepared.sheets.begin() + static_cast<std::ptrdiff_t>(i);
+    out += '\n' + (like ? writer.run_like((*first)->model->name) : writer.run());
     if (plots.empty()) plots = writer.plot();
   }
   return out + plots;

@@ -231,6 +231,41 @@ TEST(Policy, MakesAnErrorOfADivisionByZeroInsideAReduction) {
   EXPECT_NE(outcome.err.find("t.csv:3: x = 3, y = 0"), std::string::npos) << outcome.err;
 }
 
+const std::string kProbes =
+    "[sheet.run]\ntable = \"\"\"\nt [s],a [degC],b "
+    "[degC]\n0,20,21\n1,21,22.1\n2,22,\n3,23,24\n4,24,25.1\n5,25,\n\"\"\"\n"
+    "fill.b = 'fit_value(b_on_a, a)'\nequations = 'raw = measured(b)'\n"
+    "[fit.b_on_a]\nsheet = 'run'\nx = 'a'\nmodel = 'line'\n";
+
+// The second probe from the first: a fit of what was measured closes the gaps, b = 0.83 °C + 1.01 (a - 0 °C).
+TEST(Gaps, AreFilledByAFitOfMeasuredColumns) {
+  for (const char* y : {"raw", "measured(b)"}) {
+    const TempFolder folder;
+    folder.write("study.toml", kProbes + "y = '" + y + "'\n");
+    const Outcome outcome = run_program(folder, {"run"});
+    ASSERT_EQ(outcome.code, 0) << y << outcome.err;
+    EXPECT_EQ(
+        folder.read("results/run.csv"),
+        "t [s],a [°C],b [°C],b (filled) [°C],raw [°C]\n0,20,21,21,21\n1,21,22.1,22.1,22.1\n2,22,,23.05,\n"
+        "3,23,24,24,24\n4,24,25.1,25.1,25.1\n5,25,,26.08,\n");
+  }
+  const TempFolder folder;
+  folder.write("study.toml", kProbes + "y = 'b'\n");
+  const Outcome cycle = run_program(folder, {"check"});
+  EXPECT_EQ(cycle.code, 3);
+  EXPECT_NE(cycle.err.find("fill of b → fit b_on_a → fill of b"), std::string::npos) << cycle.err;
+}
+
+TEST(Gaps, AreFilledByDerivedColumnsOfOtherSheets) {
+  const TempFolder folder;
+  folder.write("study.toml", kProbes +
+                                 "y = 'raw'\n[sheet.other]\ntable = \"\"\"\nt [s],c [K]\n0,1\n5,\n\"\"\"\n"
+                                 "link.run = { match = 't' }\nfill.c = 'run.b - run.a'\n");
+  const Outcome outcome = run_program(folder, {"run"});
+  ASSERT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_EQ(folder.read("results/other.csv"), "t [s],c [K],c (filled) [K]\n0,1,1\n5,,1.08\n");
+}
+
 TEST(Derive, FillsAndKeepsWithoutAStudy) {
   const TempFolder folder;
   folder.write("t.csv", kData);

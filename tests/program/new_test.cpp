@@ -86,7 +86,7 @@ TEST(New, TakesSeveralFilesAndNeverOverwrites) {
   EXPECT_EQ(run_program(folder, {"run"}).code, 0);
   EXPECT_EQ(folder.read("results/x_2.csv"), "v [m]\n2\n");
   const std::string before = folder.read("study.toml");
-  EXPECT_NE(before.find("# link.x_2 = { match = \"v\" }\n"), std::string::npos) << before;
+  EXPECT_NE(before.find("[sheet.x_2]\nlike = \"x_1\""), std::string::npos) << before;
   folder.write("linked.toml", uncommented(before));
   EXPECT_EQ(run_program(folder, {"run", "linked.toml"}).code, 0);
   const Outcome again = run_program(folder, {"new", "a/x.csv"});
@@ -110,6 +110,40 @@ TEST(New, TakesTablesOfAnyKind) {
   EXPECT_EQ(run_program(folder, {"new", "t.csv"}).code, 4);
   EXPECT_EQ(run_program(folder, {"new", "none.csv"}).code, 4);
   EXPECT_EQ(folder.names().size(), 1U);
+}
+
+TEST(New, OffersLinksThatMatchLikeSheetsAndRowsForCells) {
+  const TempFolder folder;
+  folder.write("a.csv", "code,x [g]\np,1\nq,2\nr,3\n");
+  folder.write("b.csv", "code,x [g]\ns,4\n");
+  folder.write("codes.csv", "code,density [kg/m^3],x [g]\np,1000,9\nq,900,8\nq2,900,7\n");
+  folder.write("twice.csv", "code,n\np,1\np,2\nq,3\nr,4\n");
+  std::string wide = "Specimen width: 12.5 mm\nOperator: none\n\nname";
+  std::string row = "u";
+  for (int i = 400; i < 420; ++i) {
+    wide += "," + std::to_string(i) + " nm";
+    row += "," + std::to_string(i % 7);
+  }
+  folder.write("wide.csv", wide + "\n" + row + "\n" + row + "\n");
+  ASSERT_EQ(run_program(folder, {"new", "a.csv", "b.csv", "codes.csv", "twice.csv"}).code, 0);
+  const std::string study = folder.read("study.toml");
+  EXPECT_NE(study.find("[sheet.b]\nlike = \"a\"  # the same headers\ndata = \"b.csv\"\n"), std::string::npos)
+      << study;
+  EXPECT_NE(study.find("2 of 3 rows have their code there:\n# link.codes = { match = \"code\" }"),
+            std::string::npos);
+  // A key that repeats there is none, and none of the numbers is found.
+  EXPECT_EQ(study.find("link.twice"), std::string::npos) << study;
+  EXPECT_EQ(study.find("match = \"x\""), std::string::npos) << study;
+  EXPECT_EQ(run_program(folder, {"run"}).code, 0);
+  const Outcome outcome =
+      run_program(folder, {"new", "wide.csv", "--skip-rows", "3", "--output", "wide.toml"});
+  ASSERT_EQ(outcome.code, 0) << outcome.err;
+  const std::string of_wide = folder.read("wide.toml");
+  EXPECT_NE(of_wide.find("# preamble.Specimen_width = \"Specimen width\"  # 12.5 mm"), std::string::npos)
+      << of_wide;
+  EXPECT_NE(of_wide.find("# c_400_nm … c_419_nm (20 columns)"), std::string::npos) << of_wide;
+  EXPECT_NE(of_wide.find("# one_row_per_cell = \"c_400_nm..c_419_nm\""), std::string::npos);
+  EXPECT_EQ(run_program(folder, {"run", "wide.toml"}).code, 0);
 }
 
 }  // namespace

@@ -245,5 +245,20 @@ TEST(RowsOf, ThreeSheetsAgreeWithPlainLoops) {
   EXPECT_GE(compared, 12U);
 }
 
+// From long to wide: a column for each text of a list, and loops over the columns of the source.
+TEST(RowsOf, LoopsOverTextsMakeWideTables) {
+  const TempFolder folder;
+  folder.write(
+      "study.toml",
+      "[sheet.long]\ntable = \"\"\"\nrun,sensor,reading [V]\n1,A,1\n1,B 2,2\n1,A,3\n2,B 2,5\n\"\"\"\n"
+      "[sheet.wide]\nrows_of = 'long'\none_row_per = ['run']\nequations = \"\"\"\n"
+      " for s in \\\"A\\\", \\\"B 2\\\": r_{s} \\\"Sensor {s.label}\\\" = col_mean(reading, where: sensor == "
+      "\\\"{s}\\\")\n for c in reading: top_{c} = col_max({c})\n\"\"\"\n");
+  const Outcome outcome = run_program(folder, {"run"});
+  ASSERT_EQ(outcome.code, 0) << outcome.err << folder.read("study.toml");
+  EXPECT_EQ(folder.read("results/wide.csv"),
+            "run,Sensor A [V],Sensor B 2 [V],top_reading [V]\n1,2,2,3\n2,,5,5\n");
+}
+
 }  // namespace
 }  // namespace opensum
