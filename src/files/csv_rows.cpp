@@ -86,8 +86,10 @@ class RecordReader {
     const char* const last = begin_ + end;
     std::size_t line = first_line;
     RowSource::Reading reading;
+    const bool has_comments = !form_.comment.empty();
+    const bool by_words = form_.delimiter == kBlanks;
     while (at_ < last) {
-      if (is_comment()) {
+      if (has_comments && is_comment()) {
         skip_line();
         ++line;
         continue;
@@ -100,7 +102,7 @@ class RecordReader {
         continue;
       }
       lines_inside_ = 0;
-      if (!(form_.delimiter == kBlanks ? read_words() : read_record())) return reading;
+      if (!(by_words ? read_words() : read_record())) return reading;
       rows_.lines.push_back(line);
       line += 1 + lines_inside_;
     }
@@ -125,25 +127,23 @@ class RecordReader {
     return first < stop_ && ends_line(first, stop_);
   }
 
-  bool is_comment() const {
-    return !form_.comment.empty() && form_.is_comment({at_, static_cast<std::size_t>(stop_ - at_)});
-  }
+  bool is_comment() const { return form_.is_comment({at_, static_cast<std::size_t>(stop_ - at_)}); }
 
-  void skip_line() {
+  [[gnu::noinline]] void skip_line() {
     at_ = std::find(at_, stop_, '\n');
     if (at_ < stop_) ++at_;
     separators_.go_to(at_);
   }
 
   // The fields that a row does not have, where that is allowed.
-  bool pad(std::size_t from) {
+  [[gnu::noinline]] bool pad(std::size_t from) {
     if (from < width_ && !form_.pads_short_rows) return false;
     for (std::size_t i = from; i < width_; ++i) rows_.columns[i].emplace_back();
     return true;
   }
 
   // A record of fields that blanks divide.
-  bool read_words() {
+  [[gnu::noinline]] bool read_words() {
     std::size_t i = 0;
     at_ = after_blanks(at_);
     while (!ends_line(at_, stop_)) {
@@ -166,7 +166,9 @@ class RecordReader {
   bool read_record() {
     for (std::size_t i = 0; i < width_; ++i) {
       std::string_view text;
-      if (at_ < stop_ && (*at_ == '"' || *at_ == ' ') && quote_follows()) {
+      // Most fields begin with neither a blank nor a quote.
+      const bool may_be_quoted = at_ < stop_ && static_cast<unsigned char>(*at_) <= '"';
+      if (may_be_quoted && quote_follows()) {
         at_ = after_blanks(at_);
         if (!read_quoted(text)) return false;
         separators_.go_to(std::min(at_ + 1, stop_));
@@ -180,16 +182,20 @@ class RecordReader {
       const bool last = at_ == stop_ || *at_ == '\n';
       rows_.columns[i].push_back(text);
       if (at_ < stop_) ++at_;
-      if (last) return pad(i + 1);
+      if (last) return i + 1 == width_ || pad(i + 1);
     }
-    // A further field is one that is not there.
+    return ends_after_delimiter();
+  }
+
+  // A further field that is not there.
+  [[gnu::noinline]] bool ends_after_delimiter() {
     if (!form_.trailing_delimiter || !ends_line(at_, stop_)) return false;
     skip_line();
     return true;
   }
 
   // A field of blanks before a quoted text is that text.
-  bool quote_follows() const {
+  [[gnu::noinline]] bool quote_follows() const {
     const char* const first = after_blanks(at_);
     return first < stop_ && *first == '"';
   }
