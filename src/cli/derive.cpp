@@ -222,7 +222,7 @@ void add_derive(CLI::App& app, Chosen& chosen) {
       ->allow_extra_args(false)
       ->type_name("SYMBOL");
   command
-      ->add_option("--output", options->output,
+      ->add_option("-o,--output", options->output,
                    "write here instead of to the terminal (.csv, .tsv, .json, .ods, .xlsx, .sqlite)")
       ->check(not_empty())
       ->type_name("FILE");

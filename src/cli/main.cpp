@@ -3,16 +3,19 @@
 #include <unistd.h>
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <cerrno>
 #include <cstdlib>
 #include <exception>
 #include <iostream>
+#include <optional>
 #include <utility>
 
 #include "cli/command.h"
 #include "cli/standard_output.h"
 #include "files/leftovers.h"
 #include "files/text_file.h"
+#include "message/nearest.h"
 #include "message/other_words.h"
 #include "report/progress_line.h"
 #include "version.h"
@@ -49,6 +52,28 @@ int report_extras(const CLI::App& app, const CLI::ExtrasError& error, Streams& s
   return report(diagnostics, streams);
 }
 
+// What is said where no command is named: all of them, how one is used, or the one that was likely meant.
+std::optional<int> without_command(CLI::App& app, int argc, char** argv, Streams& streams) {
+  const std::string word = argc < 2 ? "help" : argv[1];
+  std::vector<std::string> commands;
+  for (const CLI::App* command : app.get_subcommands({})) commands.push_back(command->get_name());
+  const auto named = [&](const std::string& name) {
+    return std::find(commands.begin(), commands.end(), name) != commands.end();
+  };
+  if (word == "help") {
+    const std::string about = argc > 2 ? argv[2] : "";
+    streams.out << (named(about) ? app.get_subcommand(about)->help("opensum") : app.help());
+    return static_cast<int>(Exit::done);
+  }
+  if (word.empty() || word.starts_with('-') || named(word)) return std::nullopt;
+  std::string meant = word_here(WordFor::command, word);
+  if (word == "version") meant = "--version";
+  if (meant.empty()) meant = nearest_name(word, commands);
+  Diagnostics diagnostics;
+  diagnostics.add(Code::unknown_command, {word, meant.empty() ? "" : "opensum " + meant});
+  return report(diagnostics, streams);
+}
+
 // The exit code with regard to whether everything printed got through. A reader that went away wants no more.
 int code_of_output(int code, StandardOutput& printed, Streams& streams) {
   streams.out.flush();
@@ -63,7 +88,7 @@ int run(int argc, char** argv) {
   CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
                "opensum");
   app.set_help_flag("-h,--help", "how it is used");
-  app.set_version_flag("--version", std::string("opensum ") + kVersion, "which version this is");
+  app.set_version_flag("-V,--version", std::string("opensum ") + kVersion, "which version this is");
   for (const auto& [word, ours] : {std::pair("SUBCOMMAND", "COMMAND"), std::pair("Positionals", "Arguments"),
                                    std::pair("REQUIRED", "(needed)"), std::pair("Excludes", "not with")})
     app.get_formatter()->label(word, ours);
@@ -86,6 +111,8 @@ int run(int argc, char** argv) {
   StandardOutput printed;
   std::ostream out(&printed);
   Streams streams{out, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
+  if (const auto code = without_command(app, argc, argv, streams))
+    return code_of_output(*code, printed, streams);
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& done) {

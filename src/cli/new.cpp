@@ -63,7 +63,7 @@ void add_new(CLI::App& app, Chosen& chosen) {
                   "  opensum new opensum-demo/day1.csv --missing-also=err --output first.toml");
   command->add_option("FILE", options->files, "the tables: CSV or TSV")->required();
   add_read_options(*command, options->file);
-  command->add_option("--output", options->output, "the study; default study.toml; never overwritten")
+  command->add_option("-o,--output", options->output, "the study; default study.toml; never overwritten")
       ->check(not_empty())
       ->type_name("FILE");
   command->callback(

@@ -192,7 +192,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
   command->add_option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
       ->allow_extra_args(false)
       ->type_name("DEFINITION");
-  command->add_option("--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
+  command->add_option("-o,--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
       ->check(not_empty())
       ->type_name("FILE");
   command->add_flag("--force", options->force, "replace an existing file");

@@ -53,7 +53,7 @@ void add_run(CLI::App& app, Chosen& chosen) {
                                   "  opensum run opensum-demo/study.toml\n"
                                   "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
   command->add_option("STUDY", options->study, "the study; default study.toml")->check(not_empty());
-  command->add_option("--output", options->output, "folder for the results, instead of the study's own")
+  command->add_option("-o,--output", options->output, "folder for the results, instead of the study's own")
       ->check(not_empty())
       ->type_name("DIR");
   command
@@ -61,7 +61,7 @@ void add_run(CLI::App& app, Chosen& chosen) {
                    "how many work at a time; default: as many as there are cores")
       ->check(CLI::Range(1, 1024))
       ->type_name("N");
-  command->add_flag("--quiet", options->quiet, "print no summary");
+  command->add_flag("-q,--quiet", options->quiet, "print no summary");
   command->add_option("--format", options->format, "print the summary as table or json")->type_name("FORM");
   command->callback([options, &chosen] {
     chosen = [options](Streams& streams) {

@@ -449,6 +449,8 @@ CheckedPtr Checker::check_name(const Node& node) {
       return fail(Code::many_values, node.span, {node.text, source->scope->sheet, scope.sheet});
     }
   }
+  if (const std::string here = word_here(WordFor::name, node.text); !here.empty() && !node.quoted)
+    return fail(Code::other_word, node.span, {node.text, here});
   return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
 }
 

@@ -46,9 +46,10 @@ CheckedPtr Checker::check_call(const Node& node) {
         context_.scope.find_constant(node.text) != nullptr) {
       return fail(Code::column_called, node.mark, {node.text});
     }
-    if (const std::string here = word_here(WordFor::function, node.text); !here.empty()) {
+    std::vector<std::string> arguments;
+    for (const NodePtr& child : node.children) arguments.push_back(print(*child));
+    if (const std::string here = call_here(node.text, arguments); !here.empty())
       return fail(Code::other_word, node.mark, {node.text, here});
-    }
     std::vector<std::string> known = function_names();
     if (context_.scope.formulas != nullptr) {
       for (const Formula& formula : *context_.scope.formulas) known.push_back(formula.name);

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "base/unicode.h"
+#include "message/other_words.h"
 #include "table/header.h"
 #include "units/unit_system.h"
 
@@ -198,7 +199,28 @@ class Lexer {
     emit(TokenKind::name, begin, normalised(unify_lookalikes(text_.substr(begin, at_ - begin))));
   }
 
+  // A sign of other languages, or a text in single quotes; false where there is none.
+  bool other_sign() {
+    constexpr std::array<std::string_view, 11> kOthers = {"===", "!==", "&&", "||", "**", "<>",
+                                                          "=<",  "=>",  "&",  "|",  "!"};
+    const std::size_t begin = at_;
+    const std::string_view rest = text_.substr(at_);
+    for (const std::string_view other : kOthers) {
+      if (!rest.starts_with(other) || (other == "!" && rest.starts_with("!="))) continue;
+      at_ += other.size();
+      fail(Code::other_word, begin, {std::string(other), word_here(WordFor::sign, other)});
+      return true;
+    }
+    const std::size_t close = rest.starts_with('\'') ? rest.find_first_of("'\n", 1) : std::string_view::npos;
+    if (close == std::string_view::npos || rest[close] != '\'') return false;
+    at_ += close + 1;
+    const std::string inside(rest.substr(1, close - 1));
+    fail(Code::other_word, begin, {"'" + inside + "'", '"' + inside + '"'});
+    return true;
+  }
+
   void sign() {
+    if (other_sign()) return;
     const std::size_t begin = at_;
     for (const Sign& sign : kSigns) {
       if (text_.substr(at_, sign.text.size()) != sign.text) continue;

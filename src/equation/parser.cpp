@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "equation/functions.h"
 #include "equation/lexer.h"
 #include "table/header.h"
 
@@ -267,9 +268,37 @@ class Parser {
            {token().text, written(last.span) + " * " + written(ahead().span)});
     }
     if (last.kind == TokenKind::number && is(TokenKind::name)) {
-      fail(Code::unit_or_times, gap, {last.text, written(token().span)});
+      const std::string unit = written({token().span.begin, end_of_unit()});
+      fail(Code::unit_or_times, gap, {last.text, unit, written(token().span)});
     }
-    fail(Code::missing_operator, gap, {written(last.span), written(token().span)});
+    const std::string before = written(last.span);
+    const std::string after = written(token().span);
+    std::string meant = before + " * " + after;
+    if (last.kind == TokenKind::name && find_signature(last.text) != nullptr) {
+      meant = before + "(" + after + ")";
+    } else if (last.kind == TokenKind::name && is(TokenKind::name)) {
+      meant =
+          "`" + written({last.span.begin, end_of_names()}) + "` in backticks if it is one name, or " + meant;
+    }
+    fail(Code::missing_operator, gap, {before, after, meant});
+  }
+
+  // Where what stands at the token at hand ends, if it is a unit such as L/min.
+  std::size_t end_of_unit() const {
+    std::size_t i = at_;
+    while (i + 2 < tokens_.size() &&
+           (tokens_[i + 1].kind == TokenKind::divide || tokens_[i + 1].kind == TokenKind::power) &&
+           (tokens_[i + 2].kind == TokenKind::name || tokens_[i + 2].kind == TokenKind::number))
+      i += 2;
+    return tokens_[i].span.end;
+  }
+
+  std::size_t end_of_names() const {
+    std::size_t i = at_;
+    while (i + 1 < tokens_.size() && tokens_[i + 1].kind == TokenKind::name && tokens_[i + 1].text != "in" &&
+           tokens_[i + 1].text != "and" && tokens_[i + 1].text != "or")
+      ++i;
+    return tokens_[i].span.end;
   }
 
   UnitText unit_text() {

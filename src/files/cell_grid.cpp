@@ -180,8 +180,28 @@ class GridTable {
     return not_merged(units->number);
   }
 
+  // Rows of a title above the table, where most rows are wider than what was taken for the header.
+  bool has_title() {
+    const std::size_t width = table_.headers.size();
+    std::map<std::size_t, std::size_t> rows_of_width;
+    for (const GridRow* row : rows_) ++rows_of_width[width_of(*row)];
+    const auto usual = std::max_element(rows_of_width.begin(), rows_of_width.end(),
+                                        [](const auto& a, const auto& b) { return a.second < b.second; });
+    if (settings_.header_line || usual == rows_of_width.end() || usual->first <= width ||
+        usual->second * 2 <= rows_.size())
+      return false;
+    const auto begins = std::find_if(rows_.begin(), rows_.end(),
+                                     [&](const GridRow* row) { return width_of(*row) == usual->first; });
+    const std::size_t line = (*begins)->number;
+    diagnostics_.add(Code::lines_before_header,
+                     {grid_.name, std::to_string(table_.header_line), std::to_string(width),
+                      std::to_string(usual->first), std::to_string(line), std::to_string(line - 1)});
+    return true;
+  }
+
   bool read_rows() {
     const std::size_t width = table_.headers.size();
+    if (has_title()) return false;
     bool good = true;
     for (const GridRow* row : rows_) {
       if (width_of(*row) > width) {

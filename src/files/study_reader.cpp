@@ -251,7 +251,7 @@ class StudyReader : private KeyReader {
                 {"take", [&](const Entry& e) { sheet.take = passages_of(e); }},
                 {"one_row_per", [&](const Entry& e) { sheet.one_row_per = passages_of(e); }},
                 {"one_row_per_cell", [&](const Entry& e) { sheet.one_row_per_cell = passages_of(e); }},
-                {"cell", [&](const Entry& e) { sheet.cell = passage_of(e); }},
+                {"cell", [&](const Entry& e) { sheet.cell = passages_of(e); }},
                 {"from_header", [&](const Entry& e) { sheet.from_header = passage_of(e); }},
                 {"preamble", [&](const Entry& e) { read_preamble(e, sheet.preamble); }},
                 {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
@@ -409,7 +409,7 @@ class StudyReader : private KeyReader {
     std::size_t sources = 0;
     for (const char* key : {"rows", "rows_of", "table", "data"}) sources += table.contains(key) ? 1 : 0;
     if (sources > 1) diagnostics_.add(Code::sheet_of_two_sources, entry.place, {sheet->name});
-    const bool names_cells = sheet->cell || sheet->from_header;
+    const bool names_cells = !sheet->cell.empty() || sheet->from_header;
     if (!sheet->rows_of && (sheet->take || sheet->one_row_per || sheet->one_row_per_cell)) {
       diagnostics_.add(Code::needs_rows_of, entry.place,
                        {sheet->take          ? "take"
@@ -418,7 +418,8 @@ class StudyReader : private KeyReader {
     } else if (sheet->one_row_per && sheet->one_row_per_cell) {
       diagnostics_.add(Code::two_kinds_of_rows, entry.place, {});
     } else if (names_cells && !sheet->one_row_per_cell) {
-      diagnostics_.add(Code::needs_one_row_per_cell, entry.place, {sheet->cell ? "cell" : "from_header"});
+      diagnostics_.add(Code::needs_one_row_per_cell, entry.place,
+                       {sheet->cell.empty() ? "from_header" : "cell"});
     } else if (sheet->take && sheet->one_row_per) {
       diagnostics_.add(Code::take_of_groups,
                        sheet->take->empty() ? entry.place : sheet->take->front().place(), {});

@@ -118,7 +118,9 @@ struct SheetModel {
   std::optional<std::vector<Passage>> one_row_per;
   /// One row for each cell of these columns of the other sheet: names, ranges `a..d` and patterns.
   std::optional<std::vector<Passage>> one_row_per_cell;
-  std::optional<Passage> cell;  ///< the column of these cells; `cell` where it is not said
+  /// The column of these cells, `cell` where it is not said; of several each has those of one item of the
+  /// list.
+  std::vector<Passage> cell;
   std::optional<Passage>
       from_header;  ///< the column of what their headers say; `header` where it is not said
   /// Only there for another sheet: never written, nor named in reports.

@@ -6,6 +6,7 @@
 
 #include "equation/parser.h"
 #include "message/nearest.h"
+#include "message/other_words.h"
 #include "plan/quantity.h"
 #include "plan/uncertainty_column.h"
 #include "table/number_text.h"
@@ -227,6 +228,10 @@ bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnos
   if (fit.model->start.empty()) {
     const auto named = named_model(words.text());
     if (!named) {
+      if (const std::string here = word_here(WordFor::model, words.text()); !here.empty()) {
+        diagnostics.add(Code::other_word, words.place(), {words.text(), "model = \"" + here + "\""});
+        return false;
+      }
       if (const std::string needed = names_without_start(words, context); !needed.empty()) {
         diagnostics.add(Code::model_without_start, words.place(), {needed, start_line(needed)});
         return false;

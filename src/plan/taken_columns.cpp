@@ -46,75 +46,93 @@ const char* foreign_key(const ColumnSettings& settings) {
   return settings.values ? "values" : "";
 }
 
-// The columns whose cells become rows: names, ranges and patterns, in the source's order within each.
-std::vector<std::size_t> cell_columns(const std::vector<Passage>& names, const Scope& source,
-                                      Diagnostics& diagnostics) {
-  std::vector<std::size_t> cells;
+// Adds the columns that a name, a range or a pattern means, in the source's order.
+void add_cell_columns(const Passage& name, const Scope& source, std::vector<std::size_t>& cells,
+                      Diagnostics& diagnostics) {
   const auto add = [&](std::size_t index) {
     const bool is_new = std::find(cells.begin(), cells.end(), index) == cells.end();
     if (is_new && !source.columns[index].linked && !is_filled_twin(source, index)) cells.push_back(index);
   };
-  for (const Passage& name : names) {
-    const std::string& text = name.text();
-    const std::size_t before = cells.size();
-    const std::size_t dots = text.find("..");
-    if (dots != std::string::npos) {
-      const auto first = source.find_column(std::string(trimmed(text.substr(0, dots))), true);
-      const auto last = source.find_column(std::string(trimmed(text.substr(dots + 2))), true);
-      for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) add(i);
-    } else if (is_pattern(text)) {
-      for (std::size_t i = 0; i < source.columns.size(); ++i) {
-        if (matches_pattern(source.columns[i].symbol, text)) add(i);
-      }
-    } else if (const auto found = source.find_column(text, true)) {
-      add(*found);
+  const std::string& text = name.text();
+  const std::size_t before = cells.size();
+  const std::size_t dots = text.find("..");
+  if (dots != std::string::npos) {
+    const auto first = source.find_column(std::string(trimmed(text.substr(0, dots))), true);
+    const auto last = source.find_column(std::string(trimmed(text.substr(dots + 2))), true);
+    for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) add(i);
+  } else if (is_pattern(text)) {
+    for (std::size_t i = 0; i < source.columns.size(); ++i) {
+      if (matches_pattern(source.columns[i].symbol, text)) add(i);
     }
-    if (cells.size() == before)
-      diagnostics.add(Code::no_cells, name.place(), {text, source.sheet, nearest_name(text, source.names())});
+  } else if (const auto found = source.find_column(text, true)) {
+    add(*found);
   }
-  return cells;
+  if (cells.size() == before)
+    diagnostics.add(Code::no_cells, name.place(), {text, source.sheet, nearest_name(text, source.names())});
 }
 
-// The column of the cells and that of their headers.
-void add_cells(const SheetModel& sheet, const Scope& source, const UnitSystem& units, SheetTable& table,
-               TakenColumns& taken, const std::vector<std::size_t>& cells, Diagnostics& diagnostics) {
-  if (cells.empty()) return;
-  NamedColumn cell{"cell", "cell", {}};
-  NamedColumn header{"header", "header", {}};
-  if (sheet.cell) {
-    const auto named = read_named_column(*sheet.cell, units, diagnostics);
-    if (!named) return;
-    cell = *named;
+// The columns whose cells become rows: one list for each column of cells that is made of them.
+std::vector<std::vector<std::size_t>> cell_columns(const SheetModel& sheet, const Scope& source,
+                                                   Diagnostics& diagnostics) {
+  const std::vector<Passage>& names = *sheet.one_row_per_cell;
+  const bool several = sheet.cell.size() > 1;
+  if (several && sheet.cell.size() != names.size()) {
+    diagnostics.add(Code::cells_unlike, names.front().place(),
+                    {std::to_string(sheet.cell.size()), std::to_string(names.size())});
+    return {};
   }
-  if (sheet.from_header) {
-    const auto named = read_named_column(*sheet.from_header, units, diagnostics);
-    if (!named) return;
-    header = *named;
+  std::vector<std::vector<std::size_t>> lists(1);
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    if (several && i > 0) lists.emplace_back();
+    add_cell_columns(names[i], source, lists.back(), diagnostics);
+    if (lists.back().size() != lists.front().size() && several) {
+      diagnostics.add(Code::cells_unlike, names[i].place(),
+                      {std::to_string(lists.front().size()), std::to_string(lists.back().size())});
+      return {};
+    }
+  }
+  return lists;
+}
+
+// The columns of the cells and that of their headers.
+void add_cells(const SheetModel& sheet, const Scope& source, const UnitSystem& units, SheetTable& table,
+               TakenColumns& taken, const std::vector<std::vector<std::size_t>>& lists,
+               Diagnostics& diagnostics) {
+  if (lists.empty() || lists.front().empty()) return;
+  std::vector<NamedColumn> named;
+  const auto name = [&](const Passage* text, const char* usual) {
+    const auto read = text == nullptr ? std::optional(NamedColumn{usual, usual, {}})
+                                      : read_named_column(*text, units, diagnostics);
+    if (read) named.push_back(*read);
+    return read.has_value();
+  };
+  if (!name(sheet.from_header ? &*sheet.from_header : nullptr, "header")) return;
+  for (std::size_t i = 0; i < lists.size(); ++i) {
+    if (!name(i < sheet.cell.size() ? &sheet.cell[i] : nullptr, "cell")) return;
   }
   std::vector<std::string> headers;
-  for (const std::size_t i : cells) {
-    const ScopeColumn& column = source.columns[i];
-    headers.push_back(column.header.empty() ? column.label : column.header);
+  for (const std::size_t i : lists.front()) {
+    // Without the unit of the cells, which says nothing of the header.
+    headers.push_back(source.columns[i].label);
   }
   const Place place =
       sheet.from_header ? sheet.from_header->place() : sheet.one_row_per_cell->front().place();
-  taken.cell_headers = read_cell_headers(headers, header.unit, units, place, diagnostics);
+  taken.cell_headers = read_cell_headers(headers, named.front().unit, units, place, diagnostics);
   if (!taken.cell_headers) return;
-  TakenColumn values;
-  for (const std::size_t i : cells) values.cells.push_back(source.meant_by(i));
-  values.there = values.cells.front();
-  TakenColumn of_headers = values;
-  of_headers.of_headers = true;
-  for (const auto& [named, column] : {std::pair(&header, &of_headers), std::pair(&cell, &values)}) {
+  for (std::size_t k = 0; k < named.size(); ++k) {
+    const std::vector<std::size_t>& cells = lists[k == 0 ? 0 : k - 1];
     const bool twice = std::any_of(table.table.columns.begin(), table.table.columns.end(),
-                                   [&, &name = named->symbol](const Column& c) { return c.symbol == name; });
-    if (twice) diagnostics.add(Code::symbol_twice, place, {named->symbol});
+                                   [&](const Column& c) { return c.symbol == named[k].symbol; });
+    if (twice) diagnostics.add(Code::symbol_twice, place, {named[k].symbol});
     Column own;
-    own.symbol = named->symbol;
-    own.label = named->label;
+    own.symbol = named[k].symbol;
+    own.label = named[k].label;
     own.measured = source.columns[cells.front()].measured;
     table.table.columns.push_back(std::move(own));
-    taken.columns.push_back(*column);
+    TakenColumn& column = taken.columns.emplace_back();
+    for (const std::size_t i : cells) column.cells.push_back(source.meant_by(i));
+    column.there = column.cells.front();
+    column.of_headers = k == 0;
   }
 }
 
@@ -141,10 +159,13 @@ void apply_settings(const SheetModel& sheet, const Scope& source, SheetTable& ta
 TakenColumns take_columns(const SheetModel& sheet, const Scope& source, const UnitSystem& units,
                           SheetTable& table, Diagnostics& diagnostics) {
   TakenColumns taken;
-  std::vector<std::size_t> cells;
-  if (sheet.one_row_per_cell) cells = cell_columns(*sheet.one_row_per_cell, source, diagnostics);
+  std::vector<std::vector<std::size_t>> lists;
+  if (sheet.one_row_per_cell) lists = cell_columns(sheet, source, diagnostics);
   for (const std::size_t index : wanted_columns(sheet, source, diagnostics)) {
-    if (std::find(cells.begin(), cells.end(), index) != cells.end()) continue;
+    const bool is_cell = std::any_of(lists.begin(), lists.end(), [&](const std::vector<std::size_t>& cells) {
+      return std::find(cells.begin(), cells.end(), index) != cells.end();
+    });
+    if (is_cell) continue;
     const ScopeColumn& from = source.columns[index];
     Column column;
     column.symbol = from.symbol;
@@ -155,7 +176,7 @@ TakenColumns take_columns(const SheetModel& sheet, const Scope& source, const Un
     TakenColumn& own = taken.columns.emplace_back();
     own.there = source.meant_by(index);
   }
-  if (sheet.one_row_per_cell) add_cells(sheet, source, units, table, taken, cells, diagnostics);
+  if (sheet.one_row_per_cell) add_cells(sheet, source, units, table, taken, lists, diagnostics);
   apply_settings(sheet, source, table, diagnostics);
   return taken;
 }

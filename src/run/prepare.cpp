@@ -5,9 +5,10 @@
 #include <set>
 
 #include "engine/keep_links.h"
+#include "files/file_names.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
-#include "files/file_names.h"
+#include "message/other_words.h"
 #include "plan/fit_plan.h"
 #include "plan/sheet_planner.h"
 #include "run/figures.h"
@@ -50,6 +51,10 @@ void add_implied_fits(Study& study, Diagnostics& diagnostics) {
       if (named_model(fit.model.text())) {
         study.fits.push_back(std::move(fit));
         continue;
+      }
+      if (const std::string here = word_here(WordFor::model, fit.model.text()); !here.empty()) {
+        diagnostics.add(Code::other_word, fit.model.place(), {fit.model.text(), "fit = \"" + here + "\""});
+        break;
       }
       diagnostics.add(Code::unknown_fit, fit.model.place(),
                       {fit.model.text(), nearest_name(fit.model.text(), names)});

@@ -92,6 +92,14 @@ TableFacts table_facts(const RunSheet& sheet, const UnitSystem& units) {
       });
   source->end_pass();
   facts.hints = reading_hints(whole, hints, last_rows_of(*source, whole), sheet.model->read.skip_end, units);
+  // What was said already is no longer asked.
+  std::erase_if(facts.hints, [&](const ReadingHint& hint) {
+    return std::any_of(sheet.model->columns.begin(), sheet.model->columns.end(),
+                       [&](const ColumnSettings& settings) {
+                         return settings.kind &&
+                                hint.option == "--kind " + settings.symbol + "=" + kind_name(*settings.kind);
+                       });
+  });
   return facts;
 }
 

@@ -8,6 +8,7 @@
 #include <map>
 
 #include "message/quoting.h"
+#include "table/cell_units.h"
 #include "table/date_format.h"
 #include "table/date_text.h"
 #include "table/header_units.h"
@@ -106,7 +107,10 @@ void HintCounts::OfColumn::add(const OfColumn& next) {
 }
 
 HintCounts::HintCounts(const Table& table)
-    : samples_(table.columns.size()), forms_(table.columns.size()), columns_(table.columns.size()) {}
+    : samples_(table.columns.size()),
+      forms_(table.columns.size()),
+      columns_(table.columns.size()),
+      unit_cells_(table.columns.size()) {}
 
 bool HintCounts::sample(const Table& block) {
   bool enough = true;
@@ -131,6 +135,10 @@ void HintCounts::end_sample() {
     }
     columns_[i].passed.resize(forms_[i].size());
     columns_[i].sentinels.resize(kSentinels.size());
+    const auto has_unit = [](const std::string& cell) { return split_unit_cell(cell, {}).has_value(); };
+    const auto with_unit = std::count_if(samples_[i].begin(), samples_[i].end(), has_unit);
+    if (most(static_cast<std::size_t>(with_unit), samples_[i].size()))
+      unit_cells_[i] = *std::find_if(samples_[i].begin(), samples_[i].end(), has_unit);
   }
 }
 
@@ -344,7 +352,16 @@ class Finder {
       hints_.push_back(hint_of(form, column.symbol));
       return;
     }
+    const std::size_t before = hints_.size();
     find_dates(index);
+    if (const std::string& cell = counts_.unit_cell(index); hints_.size() == before && !cell.empty()) {
+      hints_.push_back(
+          {column.symbol,
+           fmt::format("its cells are numbers with units that are not of one dimension or not all "
+                       "known, such as {}; text it is, unless they are defined",
+                       cell),
+           fmt::format("--kind {}=text", column.symbol), "kind = \"text\""});
+    }
     find_missing_words(index);
   }
 

@@ -54,11 +54,14 @@ class HintCounts {
   const OfColumn& operator[](std::size_t column) const { return columns_[column]; }
   /// Which forms are tried in a column.
   const std::vector<const OtherForm*>& forms(std::size_t column) const { return forms_[column]; }
+  /// The first cell of a text column most of whose cells are numbers with a unit; empty for others.
+  const std::string& unit_cell(std::size_t column) const { return unit_cells_[column]; }
 
  private:
   std::vector<std::vector<std::string>> samples_;
   std::vector<std::vector<const OtherForm*>> forms_;
   std::vector<OfColumn> columns_;
+  std::vector<std::string> unit_cells_;
 };
 
 /// The rows at the end of a table, among which a footer may stand.

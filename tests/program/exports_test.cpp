@@ -150,6 +150,22 @@ TEST(Exports, WideTablesBecomeLong) {
   EXPECT_NE(explained.out.find("s.csv line 3"), std::string::npos) << explained.out;
 }
 
+// Pairs of columns side by side as one long sheet.
+TEST(Exports, PairsOfColumnsBecomeOneLongSheet) {
+  const TempFolder folder;
+  folder.write("t.csv", "x1 [mm],y1 [N],x2 [mm],y2 [kN]\n1,10,2,0.02\n3,,4,0.04\n");
+  const std::string begin =
+      "[sheet.wide]\ndata = 't.csv'\n[sheet.long]\nrows_of = 'wide'\n"
+      "one_row_per_cell = ['x?', 'y?']\nfrom_header = 'curve'\n";
+  folder.write("study.toml", begin + "cell = ['x', 'force \"Force\"']\nequations = 'k [N/mm] = force / x'\n");
+  const Outcome outcome = run_program(folder, {"run"});
+  ASSERT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_EQ(folder.read("results/long.csv"),
+            "curve,x [mm],Force [N],k [N/mm]\n1,1,10,10\n2,2,20,10\n1,3,,\n2,4,40,10\n");
+  folder.write("study.toml", begin + "cell = ['x', 'y', 'z']\n");
+  EXPECT_EQ(run_program(folder, {"check"}).code, 3);
+}
+
 // Two plates of rows and columns, joined by the place of a well.
 TEST(Exports, APlateIsJoinedWithItsLayout) {
   const TempFolder folder;

@@ -254,6 +254,9 @@ std::vector<Case> cases() {
       study(Code::cells_differ,
             kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = ['mass', 'speed']\n"),
       study(Code::no_cells, kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = 'q*'\n"),
+      study(Code::cells_unlike, kSheet +
+                                    "[sheet.all]\nrows_of = 'run'\none_row_per_cell = ['t*', 'mass']\ncell = "
+                                    "['a', 'b']\n"),
       study(Code::headers_are_no_numbers,
             kSheet + "[sheet.all]\nrows_of = 'run'\none_row_per_cell = ['a', 'b']\nfrom_header = 'x [nm]'\n",
             "name,a,b\nq,1,2\n"),
@@ -460,7 +463,7 @@ std::vector<Case> cases() {
       study(Code::fit_needs_number, kSheet + "[fit.f]\nx = 'name'\ny = 'mass'\n"),
       study(Code::fit_units_differ, kSheet + "[sheet.b]\ndata = 't.csv'\ncolumns.mass.unit = 'm'\n" + kFit +
                                         "sheets = ['run', 'b']\n"),
-      study(Code::unknown_model, kSheet + kFit + "model = 'lin'\n"),
+      study(Code::unknown_model, kSheet + kFit + "model = 'lime'\n"),
       study(Code::model_without_start, kSheet + kFit + "model = 'a * (1 - exp(-x / tau))'\n"),
       study(Code::fit_start, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kgg' }\n"),
       study(Code::fit_model_unit, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kg' }\n"),
@@ -483,7 +486,7 @@ std::vector<Case> cases() {
       study(Code::plot_range_log,
             kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nx_scale = 'log'\nx_range = ['0', '1 kg']\n"),
       study(Code::plot_units_differ, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nx_unit = 's'\n"),
-      study(Code::unknown_fit, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'lin'\n"),
+      study(Code::unknown_fit, kSheet + "[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'lime'\n"),
       plot(Code::plot_of_panels, "panels = ['q']\nx = 'mass'\n"),
       plot(Code::plot_of_counts, "kind = 'histogram'\nx = 'mass'\ny = 'speed'\n"),
       plot(Code::plot_kind_key, "kind = 'bars'\nx = 'mass'\ny = 'speed'\nfit = 'line'\n"),
@@ -509,10 +512,10 @@ std::vector<Case> cases() {
 // Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
-      Code::already_exists, Code::unknown_format, Code::no_such_unit, Code::option_value,
-      Code::unknown_option, Code::output_lost,    Code::xlsx_digits,  Code::study_not_found,
-      Code::no_such_cell,   Code::no_such_row,    Code::no_such_line, Code::line_of_several_rows,
-      Code::input_changed};
+      Code::already_exists,       Code::unknown_format,  Code::no_such_unit, Code::option_value,
+      Code::unknown_option,       Code::unknown_command, Code::output_lost,  Code::xlsx_digits,
+      Code::study_not_found,      Code::no_such_cell,    Code::no_such_row,  Code::no_such_line,
+      Code::line_of_several_rows, Code::input_changed};
   return codes;
 }
 
