@@ -51,6 +51,7 @@ void add_new(CLI::App& app, Chosen& chosen);
 void add_derive(CLI::App& app, Chosen& chosen);
 void add_calc(CLI::App& app, Chosen& chosen);
 void add_units(CLI::App& app, Chosen& chosen);
+void add_functions(CLI::App& app, Chosen& chosen);
 void add_explain(CLI::App& app, Chosen& chosen);
 void add_demo(CLI::App& app, Chosen& chosen);
 void add_fit(CLI::App& app, Chosen& chosen);

@@ -55,7 +55,8 @@ int demo(const std::string& folder, Streams& streams) {
               << "/pond/results/pond.csv           what was measured, and beside it filled\n"
               << "  " << folder << "/pond/results/nulls.csv          every null and what became of it\n"
               << "  " << folder << "/dye/results/figures/spectra.png a wide table, made long and drawn\n"
-              << "  " << folder << "/dye/results/samples.csv         what the calibration found in the rinse\n";
+              << "  " << folder
+              << "/dye/results/samples.csv         what the calibration found in the rinse\n";
   return static_cast<int>(Exit::done);
 }
 

@@ -105,6 +105,7 @@ int run(int argc, char** argv) {
   add_explain(app, chosen);
   add_calc(app, chosen);
   add_units(app, chosen);
+  add_functions(app, chosen);
   add_demo(app, chosen);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');

@@ -464,7 +464,7 @@ std::vector<std::string> lines_before(const InputFile& file, const TableLayout& 
     const std::size_t stop = std::min(file.text.find('\n', at), file.text.size());
     std::string_view line = file.text.substr(at, stop - at);
     if (line.ends_with('\r')) line.remove_suffix(1);
-    while (layout.comment.size() > 0 && line.starts_with(layout.comment))
+    while (!layout.comment.empty() && line.starts_with(layout.comment))
       line.remove_prefix(layout.comment.size());
     // That the first line says the delimiter is no news of the table.
     const bool is_said = number == 1 && line.size() == 5 && line.substr(1).starts_with("ep=");

@@ -116,6 +116,7 @@ class NetcdfReader {
     std::vector<int> groups;
     add_groups(opened.id(), 0, groups);
     std::vector<std::string> names;
+    names.reserve(groups.size());
     for (const int group : groups) names.push_back(full_name(group));
     std::optional<std::string> wanted = part;
     if (wanted && !wanted->starts_with('/')) wanted = "/" + *wanted;

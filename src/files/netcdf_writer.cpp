@@ -73,9 +73,11 @@ class NetcdfWriter {
   void put_values(int group, int variable, const Table& table, const Column& column) {
     if (column.kind == Kind::text) {
       std::vector<std::string> texts;
+      texts.reserve(table.rows);
       for (std::size_t place = 0; place < table.rows; ++place)
         texts.push_back(cell_text(column, table.row_at(place)));
       std::vector<const char*> pointers;
+      pointers.reserve(texts.size());
       for (const std::string& text : texts) pointers.push_back(text.c_str());
       const std::size_t begin = 0;
       if (table.rows > 0) keep(::nc_put_vara_string(group, variable, &begin, &table.rows, pointers.data()));

@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-#include "equation/functions.h"
+#include "equation/function_texts.h"
 #include "equation/parser.h"
 
 namespace opensum {
@@ -40,6 +40,17 @@ TEST(OtherWords, AreAnsweredWithWhatCanBeWritten) {
   std::cout << all.size() + 1 << " calls each of " << other_functions().size() << " words, " << written
             << " answered with an expression\n";
   EXPECT_GT(written, 300U);
+}
+
+// What `opensum functions` says of each.
+TEST(FunctionTexts, AreThereForEveryFunction) {
+  for (const Signature& signature : signatures()) {
+    EXPECT_FALSE(purpose_of(signature.name).empty()) << signature.name;
+    EXPECT_FALSE(in_and_out(signature).empty()) << signature.name;
+    EXPECT_FALSE(nulls_in(signature).empty()) << signature.name;
+    EXPECT_FALSE(family_name(signature.family).empty()) << signature.name;
+    EXPECT_TRUE(is_written_so(signature.usage)) << signature.usage;
+  }
 }
 
 TEST(OtherWords, TakeUpTheArgumentsOfTheCall) {

@@ -245,7 +245,7 @@ TEST(Help, ShowsExamplesThatRun) {
   const std::string guide((std::istreambuf_iterator<char>(guide_file)), {});
   std::size_t examples = 0;
   const std::vector<std::string> all = commands(folder);
-  EXPECT_EQ(all.size(), 11U);
+  EXPECT_EQ(all.size(), 12U);
   for (const std::string& command : all) {
     EXPECT_NE(guide.find("opensum " + command), std::string::npos) << command;
     const Outcome help = run_program(folder, {command, "--help"});

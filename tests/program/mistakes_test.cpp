@@ -109,5 +109,20 @@ TEST(Mistakes, InStudiesAreToldWhatToWrite) {
   }
 }
 
+TEST(Functions, AreFoundByNamePurposeAndOtherWords) {
+  const TempFolder folder;
+  const Outcome one = run_program(folder, {"functions", "lag"});
+  EXPECT_EQ(one.code, 0) << one.err;
+  EXPECT_EQ(one.out,
+            "lag is previous(x, rows: 1) here\n\nprevious(x, rows: 1)\n  the value some rows before\n"
+            "  a column → its unit\n  nulls are values of their row\n  takes also rows: by:\n");
+  EXPECT_NE(run_program(folder, {"functions", "average"}).out.find("row_mean(a, b)"), std::string::npos);
+  EXPECT_NE(run_program(folder, {"functions", "trapezia"}).out.find("area_so_far"), std::string::npos);
+  EXPECT_NE(run_program(folder, {"functions"}).out.find("fit_solve"), std::string::npos);
+  const Outcome none = run_program(folder, {"functions", "sqrtt"});
+  EXPECT_EQ(none.code, 3);
+  EXPECT_EQ(hint_of(none.err), "did you mean sqrt?");
+}
+
 }  // namespace
 }  // namespace opensum

@@ -1,0 +1,79 @@
+// opensum functions: what functions there are.
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+#include <algorithm>
+#include <memory>
+
+#include "cli/command.h"
+#include "cli/text_table.h"
+#include "equation/function_texts.h"
+#include "message/nearest.h"
+#include "message/other_words.h"
+
+namespace opensum {
+namespace {
+
+// A word matches a name in part, a purpose in part, or a word of another habit that means the function.
+bool matches(const std::string& word, const Signature& signature, const std::string& here) {
+  if (word.empty() || std::string_view(signature.name).find(word) != std::string_view::npos) return true;
+  if (word.size() > 2 && purpose_of(signature.name).find(word) != std::string_view::npos) return true;
+  if (word == family_name(signature.family)) return true;
+  // A function that the other word is answered with.
+  const std::string call = std::string(signature.name) + "(";
+  const std::size_t at = here.find(call);
+  return at != std::string::npos && (at == 0 || here[at - 1] == ' ' || here[at - 1] == '(');
+}
+
+// Where few are found, each is told in full.
+void tell(const Signature& signature, std::ostream& out) {
+  out << fmt::format("{}\n  {}\n  {}\n  nulls {}\n", signature.usage, purpose_of(signature.name),
+                     in_and_out(signature), nulls_in(signature));
+  if (*signature.named != '\0') {
+    std::string named(signature.named);
+    std::replace(named.begin(), named.end(), ' ', ',');
+    for (std::size_t at = named.find(','); at != std::string::npos; at = named.find(',', at + 2))
+      named.replace(at, 1, ": ");
+    out << "  takes also " << named << ":\n";
+  }
+}
+
+int list_functions(const std::string& word, Streams& streams) {
+  constexpr std::size_t kFew = 4;
+  const std::string here = word.empty() ? "" : call_here(word, {});
+  std::vector<const Signature*> found;
+  for (const Signature& signature : signatures()) {
+    if (matches(word, signature, here)) found.push_back(&signature);
+  }
+  if (!here.empty()) streams.out << fmt::format("{} is {} here\n\n", word, here);
+  if (found.empty() && here.empty()) {
+    Diagnostics diagnostics;
+    diagnostics.add(Code::unknown_function, {word, nearest_name(word, function_names())});
+    return report(diagnostics, streams);
+  }
+  if (found.size() <= kFew) {
+    for (const Signature* signature : found) tell(*signature, streams.out);
+    return static_cast<int>(Exit::done);
+  }
+  TextTable table({{"function"}, {"gives", false, 1}, {"in → out", false, -1}, {"family", false, -2}});
+  for (const Signature* signature : found)
+    table.add({signature->usage, std::string(purpose_of(signature->name)),
+               std::string(in_and_out(*signature)), std::string(family_name(signature->family))});
+  streams.out << table.text(streams.out_is_terminal ? streams.width : SIZE_MAX);
+  return static_cast<int>(Exit::done);
+}
+
+}  // namespace
+
+void add_functions(CLI::App& app, Chosen& chosen) {
+  auto word = std::make_shared<std::string>();
+  CLI::App* command =
+      add_command(app, "functions", "list what functions there are, or those that a word finds",
+                  "  opensum functions moving\n"
+                  "  opensum functions average");
+  command->add_option("WORD", *word, "a name, a part of one, what it gives, or what it is called elsewhere");
+  command->callback(
+      [word, &chosen] { chosen = [word](Streams& streams) { return list_functions(*word, streams); }; });
+}
+
+}  // namespace opensum
