@@ -342,16 +342,15 @@ class SheetFiles {
         return false;
     }
     for (const WrittenFormat& format : written_formats()) {
-      const std::string name(format.name);
-      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, name);
-      if (format.holds == FileHolds::sheet) {
-        for (const WrittenSheet& sheet : sheets) {
-          const std::string file = sheet.name + "." + name;
-          if (!open(folder_ + file, texts_[file])) return false;
-        }
+      if (format.holds != FileHolds::sheet) continue;
+      for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
+        const std::string file = sheet.name + "." + std::string(format.name);
+        if (!open(folder_ + file, texts_[file])) return false;
       }
-      if (format.holds != FileHolds::sheets) continue;
-      if (sheets.empty()) continue;
+    }
+    for (const WrittenFormat& format : written_formats()) {
+      const std::string name(format.name);
+      if (format.holds != FileHolds::sheets || sheets_in(prepared_, name).empty()) continue;
       const std::string temporary = files_.stage(folder_ + "tables." + name, diagnostics_);
       if (temporary.empty()) return false;
       workbooks_.push_back({&format, folder_ + "tables." + name, temporary});
