@@ -2,6 +2,7 @@
 #include "plan/headings.h"
 
 #include <algorithm>
+#include <set>
 
 #include "equation/checker.h"
 #include "message/nearest.h"
@@ -24,7 +25,7 @@ class HeadingReader {
     report_repeated();
     warn_of_doubts();
     warn_of_layout();
-    for (Heading& heading : result_.columns) settle_unit(heading, units_, diagnostics_);
+    settle_units();
     return std::move(result_);
   }
 
@@ -94,6 +95,17 @@ class HeadingReader {
     const std::string meant = units_.meant_by(text);
     diagnostics_.add(Code::units_row_unknown, Place{raw_.units_source, raw_.units_spans[i]},
                      {std::string(text), meant.empty() ? unit.suggestion : meant});
+  }
+
+  // What is said of a unit that a pattern states is said of the first column that it matches.
+  void settle_units() {
+    std::set<const ColumnSettings*> told;
+    for (Heading& heading : result_.columns) {
+      Diagnostics told_already;
+      const bool pattern = heading.settings != nullptr && heading.settings->is_pattern();
+      const bool first = !pattern || told.insert(heading.settings).second;
+      settle_unit(heading, units_, first ? diagnostics_ : told_already);
+    }
   }
 
   Heading* find(const ColumnSettings& settings) {
@@ -266,8 +278,9 @@ void settle_unit(Heading& heading, const UnitSystem& units, Diagnostics& diagnos
     return;
   }
   if (heading.unit_stated && !same_scale(heading.unit, *reading.unit)) {
+    const std::string& name = heading.settings->is_pattern() ? heading.settings->symbol : heading.symbol;
     diagnostics.add(Code::header_unit_replaced, text.place(),
-                    {heading.symbol, heading.unit.text(), reading.unit->text()});
+                    {name, heading.unit.text(), reading.unit->text()});
   }
   heading.unit = *reading.unit;
   heading.unit_stated = true;

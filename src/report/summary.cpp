@@ -18,7 +18,30 @@ std::string padded(const std::string& text, std::size_t width) {
   return text + std::string(width > own ? width - own : 0, ' ');
 }
 
-void append_columns(std::string& out, const std::vector<ColumnFacts>& columns) {
+// Of many columns in a row that are alike one for all of them, with the sums of their counts.
+std::vector<ColumnFacts> together(const std::vector<ColumnFacts>& columns) {
+  std::vector<ColumnFacts> all;
+  for (std::size_t i = 0; i < columns.size();) {
+    std::size_t end = i + 1;
+    while (end < columns.size() && columns[end].unit == columns[i].unit &&
+           form_of_name(columns[end].symbol) == form_of_name(columns[i].symbol))
+      ++end;
+    if (end - i < kManyAlike) end = i + 1;
+    ColumnFacts& one = all.emplace_back(columns[i]);
+    for (std::size_t k = i + 1; k < end; ++k) {
+      one.rows += columns[k].rows;
+      one.known += columns[k].known;
+      for (const auto& [reason, count] : columns[k].nulls) one.nulls[reason] += count;
+    }
+    if (end > i + 1)
+      one.symbol = fmt::format("{} … {} ({} columns)", columns[i].symbol, columns[end - 1].symbol, end - i);
+    i = end;
+  }
+  return all;
+}
+
+void append_columns(std::string& out, const std::vector<ColumnFacts>& all) {
+  const std::vector<ColumnFacts> columns = together(all);
   std::size_t name = 0;
   std::size_t unit = 0;
   for (const ColumnFacts& column : columns) {

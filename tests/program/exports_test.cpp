@@ -166,6 +166,33 @@ TEST(Exports, PairsOfColumnsBecomeOneLongSheet) {
   EXPECT_EQ(run_program(folder, {"check"}).code, 3);
 }
 
+// Of hundreds of columns that are alike the summary and the check say what they have in common.
+TEST(Exports, ManyLikeColumnsAreToldInALine) {
+  const TempFolder folder;
+  std::string header = "name";
+  std::string gaps = "u";
+  std::string whole = "v";
+  for (int i = 0; i < 600; ++i) {
+    header += ",ch" + std::to_string(i) + " [V]";
+    gaps += i % 2 == 0 ? "," : "," + std::to_string(i);
+    whole += "," + std::to_string(i);
+  }
+  folder.write("t.csv", header + "\n" + gaps + "\n" + whole + "\n");
+  folder.write("study.toml",
+               "[sheet.a]\ndata = 't.csv'\ncolumns.'ch*'.unit = 'mV'\n"
+               "equations = 'for c in \"ch*\": {c}_d = 2 * {c}'\n");
+  const Outcome outcome = run_program(folder, {"run"});
+  ASSERT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_NE(outcome.out.find("ch0 … ch598 (300 columns)  mV  300 of 600 known; null: 300 missing"),
+            std::string::npos)
+      << outcome.out;
+  EXPECT_NE(outcome.out.find("ch0_d … ch599_d (600 columns)  mV  900 of 1200 known"), std::string::npos)
+      << outcome.out;
+  EXPECT_LT(outcome.out.size(), 1000U);
+  EXPECT_TRUE(outcome.err.starts_with("study.toml:3:23: warning: ch*: the unit mV replaces V of the header"));
+  EXPECT_LT(outcome.err.size(), 200U) << outcome.err;
+}
+
 // Two plates of rows and columns, joined by the place of a well.
 TEST(Exports, APlateIsJoinedWithItsLayout) {
   const TempFolder folder;
