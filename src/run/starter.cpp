@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <numeric>
 #include <set>
+#include <utility>
 
 #include "files/line_form.h"
 #include "message/quoting.h"
@@ -59,7 +60,13 @@ class SheetWriter {
     out_ = fmt::format("[sheet.{}]\ndata = {}\n", key(sheet_.model->name), toml_quoted(path()));
     write_read();
     write_preamble();
+    const std::string before = std::exchange(out_, {});
     write_columns();
+    // What is doubtful is seen first.
+    if (!doubts_.empty())
+      doubts_ = "# Doubtful, each with the line that would settle it; take away its # where it is right:\n" +
+                doubts_;
+    out_ = before + doubts_ + out_;
     write_gaps();
     write_link();
     write_equations();
@@ -219,14 +226,15 @@ class SheetWriter {
   // Doubts about a column, each with the line that would settle it.
   void write_doubts(const Column& column, const HeaderReading& reading) {
     const auto alternative = [&](const std::string& words, const std::string& line) {
-      out_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, one_line(words));
+      doubts_ += fmt::format("# columns.{}.{}  # {}\n", key(column.symbol), line, one_line(words));
     };
     const bool unit_said = settings_of(column) != nullptr && settings_of(column)->unit;
     if (!reading.meant.empty() && !unit_said && !column.unit_stated) {
       alternative(fmt::format("if `{}` is the unit", reading.bracketed),
                   "unit = " + toml_quoted(reading.meant));
     } else if (column.kind == Kind::number && !column.unit_stated) {
-      alternative("if it has a unit, such as this one", "unit = \"g\"");
+      out_ += fmt::format("# columns.{}.unit = \"g\"  # if it has a unit, such as this one\n",
+                          key(column.symbol));
     }
     for (const ReadingHint& hint : hints_) {
       if (hint.column == column.symbol && !hint.key.starts_with("decimal_char"))
@@ -397,6 +405,7 @@ class SheetWriter {
   std::vector<HeaderReading> readings_;                     // of the columns' headers
   std::vector<std::pair<std::size_t, std::size_t>> alike_;  // first and last of many columns that are alike
   std::string out_;
+  std::string doubts_;
 };
 
 // Whether two sheets have the same headers in the same order.

@@ -63,8 +63,9 @@ TEST(New, KeepsHowAFileIsReadAndNotesDoubts) {
   const std::string study = folder.read("sub/s.toml");
   for (const char* line :
        {"data = \"log.csv\"\nread.skip_rows = 1\nread.skip_end = 1\nread.decimal_char = \",\"\n",
-        "columns.Charge_C.header = \"Charge (C)\"  # number, no unit stated, all 2 known\n"
-        "# columns.Charge_C.unit = \"°C\"  # if `C` is the unit\n",
+        "columns.Charge_C.header = \"Charge (C)\"  # number, no unit stated, all 2 known\n",
+        // What is doubtful stands before the columns.
+        "take away its # where it is right:\n# columns.Charge_C.unit = \"°C\"  # if `C` is the unit\n",
         "# columns.Clock.kind = \"duration\"", "# columns.Day.format = \"%d.%m.%Y\"",
         "columns.Load_1.header = 4  #", "# columns.Load_1.missing = [\"\", \"-999\"]",
         "columns.\"Höhe\".header = \"Höhe [m]\"  # number in m, all 2 known\ncolumns.\"Höhe\".label = "
