@@ -157,7 +157,8 @@ class Hdf5Reader {
     if (!members.data.empty()) found.push_back(path.empty() ? "/" : path);
     for (const std::string& name : members.groups) {
       const Handle inner(H5Gopen2(group, name.c_str(), H5P_DEFAULT), H5Gclose);
-      if (inner.good() && depth < kDeepest) add_groups(inner, fmt::format("{}/{}", path, name), depth + 1, found);
+      if (inner.good() && depth < kDeepest)
+        add_groups(inner, fmt::format("{}/{}", path, name), depth + 1, found);
     }
   }
 
