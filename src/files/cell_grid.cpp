@@ -57,6 +57,7 @@ class GridTable {
 
   std::optional<RawTable> run() {
     if (!choose_rows()) return std::nullopt;
+    warn_of_several_tables();
     if (!read_header() || !read_units()) return std::nullopt;
     if (!read_rows()) return std::nullopt;
     warn_of_cells();
@@ -93,6 +94,65 @@ class GridTable {
       if (inside && (grid_.empty_rows_count || !is_blank(row))) rows_.push_back(&row);
     }
     return true;
+  }
+
+  static bool is_filled(const GridRow& row, std::size_t column) {
+    return column < row.cells.size() && !trimmed(row.cells[column]).empty();
+  }
+
+  static bool is_number(const std::string& cell) {
+    return read_number(trimmed(cell)).fault == NumberFault::none;
+  }
+
+  // Whether the first row in a range has texts in all columns and a number stands below it.
+  bool is_table(const MergedCells& range) const {
+    bool number = false;
+    for (const GridRow* row : rows_) {
+      if (row->number < range.first_row || row->number > range.last_row) continue;
+      for (std::size_t column = range.first_column - 1; column < range.last_column; ++column) {
+        const bool filled = is_filled(*row, column);
+        if (row->number == range.first_row && (!filled || is_number(row->cells[column]))) return false;
+        number = number || (filled && is_number(row->cells[column]));
+      }
+    }
+    return number && range.last_row > range.first_row;
+  }
+
+  // The columns that hold anything, divided by those that do not, with the rows in which they do.
+  std::vector<MergedCells> blocks_of_columns() const {
+    std::size_t width = 0;
+    for (const GridRow* row : rows_) width = std::max(width, row->cells.size());
+    std::vector<MergedCells> blocks;
+    bool inside = false;
+    for (std::size_t column = 0; column < width; ++column) {
+      std::size_t first = 0;
+      std::size_t last = 0;
+      for (const GridRow* row : rows_) {
+        if (!is_filled(*row, column)) continue;
+        if (first == 0) first = row->number;
+        last = row->number;
+      }
+      if (first > 0 && !inside) blocks.push_back({first, last, column + 1, column + 1});
+      if (first > 0) {
+        MergedCells& block = blocks.back();
+        block = {std::min(block.first_row, first), std::max(block.last_row, last), block.first_column,
+                 column + 1};
+      }
+      inside = first > 0;
+    }
+    return blocks;
+  }
+
+  // Warns where an empty column stands between what are tables by themselves.
+  void warn_of_several_tables() {
+    std::vector<MergedCells> tables = blocks_of_columns();
+    if (tables.size() < 2) return;
+    std::erase_if(tables, [&](const MergedCells& block) { return !is_table(block); });
+    if (tables.size() < 2) return;
+    std::string names;
+    for (const MergedCells& table : tables) names += (names.empty() ? "" : ", ") + cells_name(table);
+    diagnostics_.add(Code::several_tables,
+                     {grid_.name, names, grid_.name + "!" + cells_name(tables.front())});
   }
 
   // Takes the row of a number out of those that are left; a null pointer if it is blank.

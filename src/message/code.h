@@ -220,6 +220,7 @@ enum class Code : std::uint16_t {
   file_damaged,
   arrays_left_out,
   no_such_range,
+  several_tables,
   workbook_locked,
   workbook_too_large,
   part_not_found,

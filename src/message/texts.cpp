@@ -469,6 +469,8 @@ constexpr CodeText kTexts[] = {
              "of {0} what has not {1} rows is left out: {2}", "", "name a data set after # to read it alone"},
     CodeText{Code::no_such_range, Severity::error, Fault::data, "{0} has no cells in {1}", "",
              "it ends with row {2}"},
+    CodeText{Code::several_tables, Severity::warning, Fault::data, "{0} seems to hold several tables: {1}",
+             "", "to read one of them write {2}"},
     CodeText{Code::workbook_locked, Severity::error, Fault::data,
              "{0} is locked with a password, or is a workbook in the old binary format", "",
              "save it as .xlsx or .ods, without a password"},

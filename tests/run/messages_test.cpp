@@ -52,6 +52,19 @@ Case plot(Code code, const std::string& keys) {
   return {code, "[sheet.run]\ndata = 't.csv'\n[plot.p]\n" + keys};
 }
 
+// A row of a sheet, in which digits are numbers and no text is no cell.
+std::string ods_row(const std::vector<std::string>& cells) {
+  std::string row = "<table:table-row>";
+  for (const std::string& cell : cells) {
+    const bool digit = !cell.empty() && cell[0] >= '0' && cell[0] <= '9';
+    row += cell.empty() ? "<table:table-cell/>"
+           : digit      ? "<table:table-cell office:value-type=\"float\" office:value=\"" + cell + "\"/>"
+                        : "<table:table-cell office:value-type=\"string\"><text:p>" + cell +
+                         "</text:p></table:table-cell>";
+  }
+  return row + "</table:table-row>";
+}
+
 // A netCDF file whose two variables run along unlike dimensions.
 std::string netcdf_bytes() {
   const TempFolder folder;
@@ -393,6 +406,11 @@ std::vector<Case> cases() {
        {{"b.ods", ods_bytes("<table:table table:name=\"a\"><table:table-row><table:table-cell "
                             "office:value-type=\"string\"><text:p>x</text:p></table:table-cell>"
                             "</table:table-row></table:table>")}}},
+      {Code::several_tables,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", ods_bytes("<table:table table:name=\"a\">" + ods_row({"x", "y", "", "t", "u"}) +
+                            ods_row({"1", "2", "", "3", "4"}) + "</table:table>")}}},
       {Code::preamble_differs,
        "[sheet.run]\ndata = ['t.csv', 'u.csv']\npreamble.width = 'Width'\n",
        "# Width: 12 mm\nn\n1\n",
