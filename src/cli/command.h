@@ -62,6 +62,7 @@ struct RunOptions {
   std::string study = "study.toml";
   std::string output;  ///< a folder instead of the study's own
   bool quiet = false;
+  bool details = false;  ///< whether the summary says everything
   std::string format = "table";
   std::size_t threads = 0;
 };

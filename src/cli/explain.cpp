@@ -1,7 +1,12 @@
 // opensum explain: how a column or a cell came to be.
 #include "run/explain.h"
 
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
 #include <CLI/CLI.hpp>
+#include <algorithm>
+#include <charconv>
 #include <memory>
 
 #include "cli/command.h"
@@ -14,58 +19,114 @@ namespace opensum {
 namespace {
 
 struct ExplainOptions {
-  std::string target;
+  std::vector<std::string> target;
   std::string study = "study.toml";
   std::optional<std::size_t> row;
   std::optional<std::size_t> line;
 };
 
-// The sheet and the column that `SHEET.COLUMN` names; with a single sheet the column alone will do.
-const RunSheet* find_target(const PreparedStudy& prepared, const std::string& target, std::size_t& column,
+// What is to be explained: `day1.duty`, `duty`, or as nulls.csv prints a cell, `day1.duty row 5`.
+struct Target {
+  std::string sheet;  // empty where it is not said
+  std::string column;
+  std::optional<std::size_t> row;
+};
+
+// `5` as a row; nothing for what is no whole number.
+std::optional<std::size_t> row_number(const std::string& text) {
+  std::size_t row = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), row);
+  if (error != std::errc() || end != text.data() + text.size()) return std::nullopt;
+  return row;
+}
+
+Target read_target(const std::vector<std::string>& words, const std::vector<std::string>& sheets) {
+  std::string text = fmt::format("{}", fmt::join(words, " "));
+  Target target;
+  const std::string row = " row ";
+  if (const std::size_t at = text.rfind(row); at != std::string::npos) {
+    target.row = row_number(text.substr(at + row.size()));
+    if (target.row) text.resize(at);
+  }
+  const std::size_t dot = text.find('.');
+  // A column's own name may have a point, as `p.1` in backticks.
+  const bool of_sheet = dot != std::string::npos && (text.front() != '`');
+  target.sheet = of_sheet ? text.substr(0, dot) : sheets.size() == 1 ? sheets.front() : "";
+  target.column = of_sheet ? text.substr(dot + 1) : text;
+  return target;
+}
+
+// The sheet that has a column of its own by that name; nothing after a reported error.
+const RunSheet* sheet_with(const PreparedStudy& prepared, const std::string& column, Diagnostics& diagnostics) {
+  std::vector<const RunSheet*> own;
+  std::vector<std::string> cells;
+  std::vector<std::string> names;
+  for (const RunSheet* sheet : prepared.shown_sheets()) {
+    const Scope& scope = sheet->plan.scope;
+    for (const std::string& name : scope.names()) names.push_back(name);
+    const auto found = scope.find_column(column, true);
+    if (!found) continue;
+    cells.push_back(sheet->model->name + "." + scope.columns[*found].symbol);
+    const auto& taken = sheet->plan.taken;
+    const bool is_taken = std::any_of(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == *found; });
+    if (!is_taken) own.push_back(sheet);
+  }
+  if (own.size() == 1) return own.front();
+  if (cells.empty()) {
+    diagnostics.add(Code::no_such_cell, {"column", column, nearest_name(column, names)});
+  } else {
+    diagnostics.add(Code::column_of_sheets, {column, fmt::format("{}", fmt::join(cells, ", ")), cells.front()});
+  }
+  return nullptr;
+}
+
+const RunSheet* find_target(const PreparedStudy& prepared, const Target& target,
+                            const std::vector<std::string>& sheets, std::size_t& column,
                             Diagnostics& diagnostics) {
-  const std::size_t dot = target.find('.');
-  std::vector<std::string> sheets;
-  for (const RunSheet* sheet : prepared.shown_sheets()) sheets.push_back(sheet->model->name);
-  const std::string sheet_name = dot == std::string::npos ? sheets.front() : target.substr(0, dot);
-  const std::string name = dot == std::string::npos ? target : target.substr(dot + 1);
-  const auto found = std::find(sheets.begin(), sheets.end(), sheet_name);
-  if (found == sheets.end() || (dot == std::string::npos && sheets.size() > 1)) {
-    diagnostics.add(Code::no_such_cell, {"sheet", sheet_name, nearest_name(sheet_name, sheets)});
-    return nullptr;
+  const RunSheet* sheet = nullptr;
+  if (target.sheet.empty()) {
+    sheet = sheet_with(prepared, target.column, diagnostics);
+    if (sheet == nullptr) return nullptr;
+  } else {
+    const auto found = std::find(sheets.begin(), sheets.end(), target.sheet);
+    if (found == sheets.end()) {
+      diagnostics.add(Code::no_such_cell, {"sheet", target.sheet, nearest_name(target.sheet, sheets)});
+      return nullptr;
+    }
+    sheet = prepared.shown_sheets()[static_cast<std::size_t>(found - sheets.begin())];
   }
-  const RunSheet& sheet = *prepared.sheets[static_cast<std::size_t>(found - sheets.begin())];
-  const auto index = sheet.plan.scope.find_column(name, true);
+  const auto index = sheet->plan.scope.find_column(target.column, true);
   if (!index) {
-    diagnostics.add(Code::no_such_cell,
-                    {"column", sheet_name + "." + name, nearest_name(name, sheet.plan.scope.names())});
+    diagnostics.add(Code::no_such_cell, {"column", sheet->model->name + "." + target.column,
+                                         nearest_name(target.column, sheet->plan.scope.names())});
     return nullptr;
   }
-  column = sheet.plan.scope.meant_by(*index);
-  return &sheet;
+  column = sheet->plan.scope.meant_by(*index);
+  return sheet;
 }
 
 // The row (from 0) that the options name; nothing for the whole column.
-std::optional<std::size_t> find_row(const RunSheet& sheet, const ExplainOptions& options,
-                                    Diagnostics& diagnostics) {
+std::optional<std::size_t> find_row(const RunSheet& sheet, std::optional<std::size_t> by_row,
+                                    std::optional<std::size_t> by_line, Diagnostics& diagnostics) {
   const Table& table = sheet.table();
-  if (options.row) {
-    if (*options.row >= 1 && *options.row <= table.rows) return table.row_at(*options.row - 1);
+  if (by_row) {
+    if (*by_row >= 1 && *by_row <= table.rows) return table.row_at(*by_row - 1);
     diagnostics.add(Code::no_such_row,
-                    {std::to_string(*options.row), sheet.model->name, std::to_string(table.rows)});
-  } else if (options.line) {
-    const auto found = std::find(table.lines.begin(), table.lines.end(), *options.line);
+                    {std::to_string(*by_row), sheet.model->name, std::to_string(table.rows)});
+  } else if (by_line) {
+    const auto found = std::find(table.lines.begin(), table.lines.end(), *by_line);
     const auto row = static_cast<std::size_t>(found - table.lines.begin());
     const auto again =
-        found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *options.line);
+        found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *by_line);
     if (again != table.lines.end()) {
       const auto other = static_cast<std::size_t>(again - table.lines.begin());
       diagnostics.add(Code::line_of_several_rows,
-                      {std::to_string(*options.line), std::to_string(table.place_of(row) + 1),
+                      {std::to_string(*by_line), std::to_string(table.place_of(row) + 1),
                        std::to_string(table.place_of(other) + 1)});
       return std::nullopt;
     }
     if (found != table.lines.end()) return row;
-    diagnostics.add(Code::no_such_line, {std::to_string(*options.line), table.file, sheet.model->name});
+    diagnostics.add(Code::no_such_line, {std::to_string(*by_line), table.file, sheet.model->name});
   }
   return std::nullopt;
 }
@@ -80,13 +141,16 @@ std::optional<int> explain(const ExplainOptions& options, Rows rows, Streams& st
   // Warnings of the study are the business of run and check.
   Diagnostics own;
   std::size_t column = 0;
-  const RunSheet* sheet = find_target(*prepared, options.target, column, own);
+  std::vector<std::string> sheets;
+  for (const RunSheet* shown : prepared->shown_sheets()) sheets.push_back(shown->model->name);
+  const Target target = read_target(options.target, sheets);
+  const RunSheet* sheet = find_target(*prepared, target, sheets, column, own);
   if (sheet == nullptr) return report(own, streams);
   std::size_t number = 0;
   while (prepared->sheets[number].get() != sheet) ++number;
   compute(*prepared, wishes_of_explanation(*prepared, number, column), diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
-  const auto row = find_row(*sheet, options, own);
+  const auto row = find_row(*sheet, options.row ? options.row : target.row, options.line, own);
   if (const int code = report(own, streams)) return code;
   streams.out << (row ? explain_cell(*prepared, *sheet, column, *row)
                       : explain_column(*prepared, *sheet, column));
@@ -102,7 +166,7 @@ void add_explain(CLI::App& app, Chosen& chosen) {
                                   "  opensum explain day1.share --study opensum-demo/study.toml");
   command
       ->add_option("SHEET.COLUMN", options->target,
-                   "the column; its sheet may be left out if it is the only one")
+                   "the column, alone where one sheet has it; or a cell as nulls.csv names it, day1.duty row 5")
       ->required();
   CLI::Option* row = command->add_option("--row", options->row, "a cell: the row as written, from 1");
   row->type_name("N");

@@ -28,7 +28,7 @@ std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& strea
   if (options.format == "json") {
     streams.out << record_json(facts);
   } else if (!options.quiet) {
-    streams.out << summary_text(facts);
+    streams.out << (options.details ? details_text(facts) : summary_text(facts));
   }
   Diagnostics of_claims;
   report_claims(*prepared, of_claims);
@@ -61,6 +61,7 @@ void add_run(CLI::App& app, Chosen& chosen) {
                    "how many work at a time; default: as many as there are cores")
       ->check(CLI::Range(1, 1024))
       ->type_name("N");
+  command->add_flag("--details", options->details, "say it of every column, rule, link and file");
   command->add_flag("-q,--quiet", options->quiet, "print no summary");
   command->add_option("--format", options->format, "print the summary as table or json")->type_name("FORM");
   command->callback([options, &chosen] {

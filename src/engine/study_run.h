@@ -101,6 +101,8 @@ struct RunSheet {
   std::map<std::string, std::vector<ReductionTally>> tallies;
 
   RowFacts facts;
+  /// By column whether anything uses it; empty where nobody asked.
+  std::vector<bool> used;
   /// Where texts live that views in held columns look into.
   TextKeeper texts;
 

@@ -53,6 +53,7 @@ class StudyReader : private KeyReader {
                 {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
                 {"write", [&](const Entry& e) { study_.write = read_write(e); }},
                 {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
+                {"nulls_of", [&](const Entry& e) { study_.nulls_of_all = word_of(e, {"used", "all"}) == 1; }},
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
                 {"fit", [&](const Entry& e) { read_named(e, [&](const Entry& f) { read_fit(f); }); }},

@@ -210,8 +210,10 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
     rss = fit_linear(model, data, curve);
   } else {
     const bool own = model.kind == CurveKind::equation;
-    SearchResult found = search_parameters(function_of(model), own ? model.start : start_of(model, data),
-                                           data.x, data.y, data.weights, own);
+    if (model.guess) curve.guessed_start = model.guess(data);
+    const std::vector<double> start = model.guess ? curve.guessed_start : own ? model.start : start_of(model, data);
+    SearchResult found =
+        search_parameters(function_of(model), start, data.x, data.y, data.weights, own && !model.guess);
     curve.state = !found.has_values             ? CurveState::no_value
                   : !found.converged            ? CurveState::not_converged
                   : !found.unmoved.empty()      ? CurveState::unmoved

@@ -26,18 +26,6 @@ enum class CurveKind : std::uint8_t {
 using CurveFunction =
     std::function<Tangents(const std::vector<double>& parameters, const std::vector<double>& x)>;
 
-/// A model: its kind and what that needs.
-struct CurveModel {
-  CurveKind kind = CurveKind::line;
-  std::size_t degree = 1;          ///< of a polynomial
-  std::vector<std::string> names;  ///< of the parameters, in order
-  CurveFunction function;          ///< of an equation
-  std::vector<double> start;       ///< of an equation: where the search for its parameters begins
-};
-
-/// The model of a word such as `line` or `polynomial 3`; nothing for others, which may be equations.
-std::optional<CurveModel> named_model(const std::string& words);
-
 /// The points that are fitted, all known. `weights` are none, or in proportion to 1/variance; where they are
 /// `absolute`, they are 1/variance.
 struct CurveData {
@@ -46,6 +34,20 @@ struct CurveData {
   std::vector<double> weights;
   bool absolute = false;
 };
+
+/// A model: its kind and what that needs.
+struct CurveModel {
+  CurveKind kind = CurveKind::line;
+  std::size_t degree = 1;          ///< of a polynomial
+  std::vector<std::string> names;  ///< of the parameters, in order
+  CurveFunction function;          ///< of an equation
+  std::vector<double> start;       ///< of an equation: where the search for its parameters begins
+  /// Of an equation without a start: where that may be, from the points.
+  std::function<std::vector<double>(const CurveData&)> guess;
+};
+
+/// The model of a word such as `line` or `polynomial 3`; nothing for others, which may be equations.
+std::optional<CurveModel> named_model(const std::string& words);
 
 enum class CurveState : std::uint8_t {
   fitted,
@@ -70,6 +72,8 @@ struct Curve {
   bool chi = false;          ///< the weights are absolute
   std::optional<double> r2;  ///< centred; none for a line through the origin
   std::optional<double> r;   ///< the correlation of x and y, of a line
+  /// Where the search began, if that was guessed from the points.
+  std::vector<double> guessed_start;
   double x_least = 0;
   double x_greatest = 0;
   /// Another place than the one that the start led to holds better: so many times less is left over there.

@@ -177,6 +177,8 @@ struct Study {
   NullPolicy policy;
   bool headers_are_symbols = false;
   bool claims_are_warnings = false;
+  /// Whether nulls.csv lists also those of measured columns that nothing uses.
+  bool nulls_of_all = false;
   std::vector<std::string> write = {"csv"};
   std::vector<SheetModel> sheets;
   std::vector<FitModel> fits;

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "equation/parser.h"
+#include "fit/shapes.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
 #include "plan/quantity.h"
@@ -196,6 +197,12 @@ bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diag
   return true;
 }
 
+// Whether a name in a model may be a parameter: it is neither x nor a constant.
+bool may_be_parameter(const std::string& name, const CheckContext& context) {
+  return name != "x" && std::none_of(context.scope.constants.begin(), context.scope.constants.end(),
+                                     [&](const ScopeConstant& c) { return c.name == name; });
+}
+
 // The names in a model, in order, that are neither x nor constants: parameters, which need a start. Empty for
 // a text that is a lone word or no expression.
 std::string names_without_start(const Passage& text, const CheckContext& context) {
@@ -205,47 +212,107 @@ std::string names_without_start(const Passage& text, const CheckContext& context
   Scope scope;
   std::string names;
   for (const std::string& name : names_used(*expression, scope)) {
-    const bool known = std::any_of(context.scope.constants.begin(), context.scope.constants.end(),
-                                   [&](const ScopeConstant& c) { return c.name == name; });
-    if (name != "x" && !known) names += (names.empty() ? "" : ", ") + name;
+    if (may_be_parameter(name, context)) names += (names.empty() ? "" : ", ") + name;
   }
   return names;
 }
 
-// `start = { a = "1 UNIT", tau = "1 UNIT" }`
-std::string start_line(const std::string& names) {
-  std::string line = "start = { ";
+// Where the search may begin, to be filled in: `start = { a = "1 UNIT", tau = "1 UNIT" }`, on the command line
+// `--start 'a=1 UNIT' --start 'tau=1 UNIT'`.
+std::string start_line(const std::string& names, bool as_options) {
+  std::string line;
   for (std::size_t begin = 0; begin <= names.size();) {
     const std::size_t end = std::min(names.find(", ", begin), names.size());
-    line += (begin == 0 ? "" : ", ") + names.substr(begin, end - begin) + " = \"1 UNIT\"";
+    const std::string name = names.substr(begin, end - begin);
+    line += as_options ? (begin == 0 ? "--start '" : " --start '") + name + "=1 UNIT'"
+                       : (begin == 0 ? "" : ", ") + name + " = \"1 UNIT\"";
     begin = end + 2;
   }
-  return line + " }";
+  return as_options ? line : "start = { " + line + " }";
+}
+
+constexpr const char* kModels =
+    "the models are line, proportional, polynomial 2 (or any up to 20), power, exponential, logarithm, or an "
+    "equation in x such as a * exp(-x / tau)";
+
+// The unit of a parameter of a known shape; nothing where x or y is read on a scale whose zero the shape does
+// not know.
+std::optional<Type> type_of_role(ParameterRole role, const FitPlan& fit, bool with_offset) {
+  const Unit run = length_unit(fit.x);
+  if (fit.x.kind == Kind::number && fit.x.unit.is_reading()) return std::nullopt;
+  if (fit.y.unit.is_reading() && !with_offset) return std::nullopt;
+  switch (role) {
+    case ParameterRole::amplitude:
+      return of_unit(step_unit(fit.y.unit));
+    case ParameterRole::offset:
+      return of_unit(fit.y.unit);
+    case ParameterRole::rate:
+      return of_unit(quotient(Unit{}, run));
+    case ParameterRole::length:
+    case ParameterRole::position:
+      return of_unit(run);
+  }
+  return std::nullopt;
+}
+
+// An equation without a start whose shape is known: its parameters, and how their start is guessed. Nothing
+// for any other, false after a reported error.
+std::optional<bool> take_known_shape(FitPlan& fit, const Node& equation, const CheckContext& context, Diagnostics& diagnostics) {
+  const auto shape = known_shape(equation, [&](const std::string& name) { return may_be_parameter(name, context); });
+  if (!shape) return std::nullopt;
+  const bool with_offset =
+      std::find(shape->roles.begin(), shape->roles.end(), ParameterRole::offset) != shape->roles.end();
+  std::vector<Type> types;
+  Scope scope = scope_of_x(context, fit.x);
+  for (std::size_t i = 0; i < shape->names.size(); ++i) {
+    auto type = type_of_role(shape->roles[i], fit, with_offset);
+    if (!type) return std::nullopt;
+    add_name(scope, shape->names[i], *type);
+    types.push_back(std::move(*type));
+  }
+  auto function = checked_function(fit.model->model, scope, fit.y.unit, context, diagnostics);
+  if (!function) return false;
+  fit.curve.kind = CurveKind::equation;
+  fit.curve.names = shape->names;
+  fit.curve.function = std::move(*function);
+  fit.curve.guess = [shape = *shape](const CurveData& data) { return guessed_start(shape, data); };
+  fit.types = std::move(types);
+  return true;
+}
+
+bool check_equation_without_start(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
+  const Passage& words = fit.model->model;
+  Diagnostics of_parsing;
+  const NodePtr equation = parse_expression(words, of_parsing);
+  const std::string names = names_without_start(words, context);
+  if (!equation || names.empty()) return false;
+  const auto parameter = [&](const std::string& name) { return may_be_parameter(name, context); };
+  if (const std::string named = named_as(*equation, parameter); !named.empty()) {
+    diagnostics.add(Code::model_has_name, words.place(), {words.text(), named});
+    return false;
+  }
+  if (const auto known = take_known_shape(fit, *equation, context, diagnostics)) return *known;
+  const bool as_options = words.place().source->name().starts_with("--");
+  diagnostics.add(Code::model_without_start, words.place(), {names, start_line(names, as_options)});
+  return false;
 }
 
 bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
   const Passage& words = fit.model->model;
-  if (fit.model->start.empty()) {
-    const auto named = named_model(words.text());
-    if (!named) {
-      if (const std::string here = word_here(WordFor::model, words.text()); !here.empty()) {
-        diagnostics.add(Code::other_word, words.place(), {words.text(), "model = \"" + here + "\""});
-        return false;
-      }
-      if (const std::string needed = names_without_start(words, context); !needed.empty()) {
-        diagnostics.add(Code::model_without_start, words.place(), {needed, start_line(needed)});
-        return false;
-      }
-      diagnostics.add(Code::unknown_model, words.place(),
-                      {words.text(), nearest_name(words.text(), {"line", "proportional", "polynomial 2",
-                                                                 "power", "exponential", "logarithm"})});
-      return false;
-    }
+  if (!fit.model->start.empty()) return check_equation(fit, context, diagnostics);
+  if (const auto named = named_model(words.text())) {
     fit.curve = *named;
     fit.types = parameter_types(fit.curve, fit.x, fit.y);
     return true;
   }
-  return check_equation(fit, context, diagnostics);
+  std::string meant = word_here(WordFor::model, words.text());
+  if (meant.empty()) {
+    if (!names_without_start(words, context).empty()) return check_equation_without_start(fit, context, diagnostics);
+    meant = nearest_name(words.text(), {"line", "proportional", "polynomial 2", "power", "exponential", "logarithm"});
+  }
+  diagnostics.add(Code::unknown_model, words.place(),
+                  {words.text(), (meant.empty() ? "" : "did you mean " + meant + "? ") + std::string(kModels)});
+  return false;
 }
 
 }  // namespace

@@ -9,22 +9,20 @@
 #include "report/summary.h"
 #include "table/header.h"
 #include "table/number_text.h"
+#include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
-
-constexpr int kDigits = 6;
 
 std::string with_unit(const std::string& number, const std::string& unit) {
   return unit.empty() || unit == "1" ? number : number + " " + unit;
 }
 
-// Two significant digits, and zeros for those before the point that are none: 148 as 150.
-std::string two_digits(double value) {
-  if (value == 0) return "0";
-  const double unit = std::pow(10, std::floor(std::log10(std::abs(value))) - 1);
-  return number_text(std::round(value / unit) * unit, kDigits);
-}
+// What the brackets of value_with_error are, said once beside each table.
+constexpr const char* kBrackets = "in brackets the standard error, in the last digits";
+
+// The scatter about a curve: three digits, for no more are known of it.
+std::string scatter_text(double value) { return number_text(value, 3); }
 
 std::string csv_line(const FitFacts& fit, const std::string& parameter, const std::optional<double>& value,
                      const std::optional<double>& error, const std::string& unit) {
@@ -51,26 +49,31 @@ std::string fit_text(const FitFacts& fit) {
                   fit.sheet, fit.group.empty() ? "" : ", " + fit.group, fit.model, fit.y, fit.x, fit.points,
                   fit.points == 1 ? "" : "s");
   if (fit.left_out > 0) out += fmt::format(" ({} left out, null)", fit.left_out);
-  out += '\n';
+  out += fmt::format("; {}\n", kBrackets);
   std::size_t width = 0;
   for (const FitFacts::Parameter& parameter : fit.parameters)
     width = std::max(width, display_width(parameter.name));
   for (const FitFacts::Parameter& parameter : fit.parameters) {
     out += "  " + parameter.name + std::string(width - display_width(parameter.name) + 2, ' ');
     if (parameter.value) {
-      out += fmt::format("{}, standard error {}\n",
-                         with_unit(number_text(*parameter.value, kDigits), parameter.unit),
-                         with_unit(two_digits(parameter.error_shown), parameter.error_unit));
+      out += with_unit(value_with_error(*parameter.value, parameter.standard_error), parameter.unit) + '\n';
     } else {
       out += "null\n";
     }
   }
+  if (!fit.guessed_start.empty()) {
+    out += "  start guessed from the points:";
+    for (std::size_t p = 0; p < fit.guessed_start.size(); ++p)
+      out += fmt::format("{} {} = {}", p == 0 ? "" : ",", fit.parameters[p].name,
+                         with_unit(number_text(fit.guessed_start[p], 3), fit.parameters[p].unit));
+    out += '\n';
+  }
   if (!fit.residual_sd && !fit.reduced_chi2) return out;
-  out += fit.reduced_chi2 ? fmt::format("  reduced χ² {}", number_text(*fit.reduced_chi2, kDigits))
-                          : "  residual sd " + with_unit(number_text(*fit.residual_sd, kDigits), fit.y_unit);
+  out += fit.reduced_chi2 ? "  reduced χ² " + scatter_text(*fit.reduced_chi2)
+                          : "  residual sd " + with_unit(scatter_text(*fit.residual_sd), fit.y_unit);
   out += fmt::format(", {} degrees of freedom", fit.degrees_of_freedom);
-  if (fit.r2) out += fmt::format(", r2 {}", number_text(*fit.r2, kDigits));
-  if (fit.r) out += fmt::format(", r {}", number_text(*fit.r, kDigits));
+  if (fit.r2) out += ", r2 " + share_text(*fit.r2);
+  if (fit.r) out += ", r " + share_text(*fit.r);
   return out + '\n';
 }
 
@@ -88,29 +91,34 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
     std::vector<std::string>& row = rows.emplace_back(1, what);
     for (std::size_t i = 0; i < count; ++i) row.push_back(value(fits[i]));
   };
-  const auto number = [](const std::optional<double>& value) {
-    return value ? number_text(*value, kDigits) : std::string("null");
+  const auto number = [](const std::optional<double>& value, const auto& text) {
+    return value ? text(*value) : std::string("null");
   };
   for (std::size_t p = 0; p < fits[0].parameters.size(); ++p) {
     add(fits[0].parameters[p].name + in(fits[0].parameters[p].unit), [&](const FitFacts& fit) {
       const FitFacts::Parameter& parameter = fit.parameters[p];
-      return parameter.value ? number(parameter.value) + " ± " + two_digits(parameter.error_shown) : "null";
+      return parameter.value ? value_with_error(*parameter.value, parameter.standard_error) : "null";
+    });
+  }
+  for (std::size_t p = 0; p < fits[0].guessed_start.size(); ++p) {
+    add(fits[0].parameters[p].name + ", start guessed", [&](const FitFacts& fit) {
+      return fit.guessed_start.empty() ? std::string() : number_text(fit.guessed_start[p], 3);
     });
   }
   if (fits[0].reduced_chi2) {
-    add("reduced χ²", [&](const FitFacts& fit) { return number(fit.reduced_chi2); });
+    add("reduced χ²", [&](const FitFacts& fit) { return number(fit.reduced_chi2, scatter_text); });
   } else {
-    add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd); });
+    add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd, scatter_text); });
   }
-  if (fits[0].r2) add("r2", [&](const FitFacts& fit) { return number(fit.r2); });
-  if (fits[0].r) add("r", [&](const FitFacts& fit) { return number(fit.r); });
+  if (fits[0].r2) add("r2", [&](const FitFacts& fit) { return number(fit.r2, share_text); });
+  if (fits[0].r) add("r", [&](const FitFacts& fit) { return number(fit.r, share_text); });
   add("degrees of freedom", [](const FitFacts& fit) { return std::to_string(fit.degrees_of_freedom); });
   add("points", [](const FitFacts& fit) {
     return std::to_string(fit.points) + (fit.left_out > 0 ? fmt::format(" ({} null)", fit.left_out) : "");
   });
   std::string out =
-      fmt::format("fit{}: {} of {} to {}, ± standard error\n", fits[0].name.empty() ? "" : " " + fits[0].name,
-                  fits[0].model, fits[0].y, fits[0].x);
+      fmt::format("fit{}: {} of {} to {}; {}\n", fits[0].name.empty() ? "" : " " + fits[0].name,
+                  fits[0].model, fits[0].y, fits[0].x, kBrackets);
   for (const std::vector<std::string>& row : rows) {
     std::string line = " ";
     for (std::size_t c = 0; c < row.size(); ++c) {

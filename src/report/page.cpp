@@ -8,6 +8,7 @@
 #include <sstream>
 
 #include "report/mathml.h"
+#include "table/value_with_error.h"
 #include "version.h"
 
 namespace opensum {
@@ -208,28 +209,26 @@ class PageWriter {
                                      [](const FitFacts& fit) { return !fit.group.empty(); });
     std::vector<std::vector<std::string>> rows;
     for (const FitFacts& fit : facts_.fits) {
-      const auto add = [&](const std::string& what, const std::string& value, const std::string& error) {
+      const auto add = [&](const std::string& what, const std::string& value) {
         std::vector<std::string> row = {fit.name, fit.sheet};
         if (grouped) row.push_back(fit.group);
-        row.insert(row.end(), {what, value, error});
+        row.insert(row.end(), {what, value});
         rows.push_back(std::move(row));
       };
-      for (const FitFacts::Parameter& p : fit.parameters) {
-        add(p.name, p.value ? with_unit(number_text(*p.value, 6), p.unit) : "no value",
-            p.value ? with_unit(number_text(p.error_shown, 2), p.error_unit) : "");
-      }
-      if (fit.r2) add("r²", number_text(*fit.r2, 6), "");
-      if (fit.r) add("correlation r", number_text(*fit.r, 6), "");
+      for (const FitFacts::Parameter& p : fit.parameters)
+        add(p.name, p.value ? with_unit(value_with_error(*p.value, p.standard_error), p.unit) : "no value");
+      if (fit.r2) add("r²", share_text(*fit.r2));
+      if (fit.r) add("correlation r", share_text(*fit.r));
       if (fit.residual_sd)
-        add("residual standard deviation", with_unit(number_text(*fit.residual_sd, 4), fit.y_unit), "");
-      if (fit.reduced_chi2) add("reduced χ²", number_text(*fit.reduced_chi2, 4), "");
-      add("points", std::to_string(fit.points), "");
+        add("residual standard deviation", with_unit(number_text(*fit.residual_sd, 3), fit.y_unit));
+      if (fit.reduced_chi2) add("reduced χ²", number_text(*fit.reduced_chi2, 3));
+      add("points", std::to_string(fit.points));
     }
     std::vector<std::string> headers = {"Fit", "Sheet"};
     if (grouped) headers.emplace_back("Group");
-    headers.insert(headers.end(), {"Of", "Value", "Standard error"});
+    headers.insert(headers.end(), {"Of", "Value"});
     std::vector<bool> numbers(headers.size(), false);
-    numbers[headers.size() - 2] = numbers.back() = true;
+    numbers.back() = true;
     const Element list = add_line(main_, "ul", "\n");
     std::string before;
     for (const FitFacts& fit : facts_.fits) {
@@ -239,6 +238,10 @@ class PageWriter {
       add(item, "code", fit.name);
       add_text(item, fmt::format(": {} of {} against {}", fit.model, fit.y, fit.x));
     }
+    add_line(main_, "p",
+             "The digits in brackets are the standard error, in the last digits of the value: 2.933(35) is "
+             "2.933 with a standard error of 0.035.",
+             {{"class", "quiet"}});
     add_table_of(main_, "Fits", headers, rows, numbers);
   }
 

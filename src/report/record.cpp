@@ -63,12 +63,14 @@ Json claims_json(const std::vector<ClaimFacts>& claims) {
 Json fit_json(const FitFacts& fit) {
   const auto number = [](const std::optional<double>& value) { return value ? Json(*value) : Json(nullptr); };
   Json parameters = Json::array();
-  for (const FitFacts::Parameter& parameter : fit.parameters) {
-    parameters.push_back(
-        {{"name", parameter.name},
-         {"value", number(parameter.value)},
-         {"standard_error", parameter.value ? Json(parameter.standard_error) : Json(nullptr)},
-         {"unit", parameter.unit}});
+  for (std::size_t p = 0; p < fit.parameters.size(); ++p) {
+    const FitFacts::Parameter& parameter = fit.parameters[p];
+    Json& own = parameters.emplace_back();
+    own = {{"name", parameter.name},
+           {"value", number(parameter.value)},
+           {"standard_error", parameter.value ? Json(parameter.standard_error) : Json(nullptr)},
+           {"unit", parameter.unit}};
+    if (!fit.guessed_start.empty()) own["guessed_start"] = fit.guessed_start[p];
   }
   return {{"name", fit.name},
           {"sheet", fit.sheet},

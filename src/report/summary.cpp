@@ -1,25 +1,32 @@
-// What a run tells, as text for people.
+// What a run tells, in short: a line for what was read and derived, then all that needs attention.
 #include "report/summary.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 
 #include "base/unicode.h"
-#include "table/header.h"
 #include "table/like_names.h"
-#include "table/number_text.h"
 
 namespace opensum {
-namespace {
 
-std::string padded(const std::string& text, std::size_t width) {
-  const std::size_t own = display_width(text);
-  return text + std::string(width > own ? width - own : 0, ' ');
+ColumnFacts column_facts(const Column& column, const NullCounts& nulls) {
+  ColumnFacts facts;
+  facts.symbol = column.symbol;
+  facts.label = column.label;
+  facts.kind = kind_name(column.kind);
+  facts.unit = column.kind == Kind::number ? column.unit.text() : facts.kind;
+  facts.rows = column.rows;
+  for (std::size_t reason = 0; reason < nulls.size(); ++reason) {
+    if (nulls.at(reason) > 0) facts.nulls[reason_name(static_cast<Reason>(reason))] = nulls.at(reason);
+  }
+  facts.known = facts.rows;
+  for (const auto& [reason, count] : facts.nulls) facts.known -= count;
+  return facts;
 }
 
-// Of many columns in a row that are alike one for all of them, with the sums of their counts.
-std::vector<ColumnFacts> together(const std::vector<ColumnFacts>& columns) {
+std::vector<ColumnFacts> told_together(const std::vector<ColumnFacts>& columns) {
   std::vector<ColumnFacts> all;
   for (std::size_t i = 0; i < columns.size();) {
     std::size_t end = i + 1;
@@ -40,94 +47,149 @@ std::vector<ColumnFacts> together(const std::vector<ColumnFacts>& columns) {
   return all;
 }
 
-void append_columns(std::string& out, const std::vector<ColumnFacts>& all) {
-  const std::vector<ColumnFacts> columns = together(all);
-  std::size_t name = 0;
-  std::size_t unit = 0;
-  for (const ColumnFacts& column : columns) {
-    name = std::max(name, display_width(column.symbol));
-    unit = std::max(unit, display_width(column.unit));
-  }
-  for (const ColumnFacts& column : columns) {
-    out += fmt::format("    {}  {}  {} of {} known", padded(column.symbol, name), padded(column.unit, unit),
-                       column.known, column.rows);
-    const std::string nulls = null_counts_text(column.nulls);
-    if (!nulls.empty()) out += "; null: " + nulls;
-    out += '\n';
-  }
-}
-
-}  // namespace
-
-ColumnFacts column_facts(const Column& column, const NullCounts& nulls) {
-  ColumnFacts facts;
-  facts.symbol = column.symbol;
-  facts.label = column.label;
-  facts.kind = kind_name(column.kind);
-  facts.unit = column.kind == Kind::number ? column.unit.text() : facts.kind;
-  facts.rows = column.rows;
-  for (std::size_t reason = 0; reason < nulls.size(); ++reason) {
-    if (nulls.at(reason) > 0) facts.nulls[reason_name(static_cast<Reason>(reason))] = nulls.at(reason);
-  }
-  facts.known = facts.rows;
-  for (const auto& [reason, count] : facts.nulls) facts.known -= count;
-  return facts;
-}
-
 namespace {
 
-// How many columns there are, and those that have nulls.
-void append_gaps(std::string& out, const char* what, const std::vector<ColumnFacts>& columns) {
-  std::vector<ColumnFacts> gaps;
-  for (const ColumnFacts& column : columns) {
-    if (column.known < column.rows) gaps.push_back(column);
-  }
-  out += fmt::format("  {}: {} column{}{}\n", what, columns.size(), columns.size() == 1 ? "" : "s",
-                     gaps.empty() ? ", no nulls" : fmt::format(", {} with nulls", gaps.size()));
-  append_columns(out, gaps);
+constexpr std::size_t kWidth = 79;
+
+std::string counted(std::size_t count, const char* what) {
+  return fmt::format("{} {}{}", count, what, count == 1 ? "" : "s");
 }
 
-void append_fills(std::string& out, const std::vector<FillFacts>& fills) {
-  if (!fills.empty()) out += "  filled:\n";
-  for (const FillFacts& fill : fills) {
-    std::size_t closed = 0;
-    for (const auto& rule : fill.rules) closed += rule.second;
-    out += fmt::format("    {}: {} of {} gap{}\n", fill.symbol, closed, fill.gaps, fill.gaps == 1 ? "" : "s");
-    for (const auto& [rule, count] : fill.rules) out += fmt::format("      {} by {}\n", count, rule);
-    if (!fill.left.empty()) {
-      out += fmt::format("      {} left, for the rule gave null there: {}\n", fill.gaps - closed,
-                         null_counts_text(fill.left));
+// Words on lines that are not too wide, those after the first with this indent.
+std::string folded(const std::string& text, std::size_t indent) {
+  std::string out;
+  std::string line;
+  for (std::size_t begin = 0; begin < text.size();) {
+    const std::size_t end = std::min(text.find(' ', begin), text.size());
+    const std::string word = text.substr(begin, end - begin);
+    if (display_width(line) + 1 + display_width(word) > kWidth && display_width(line) > indent) {
+      out += line + '\n';
+      line = std::string(indent, ' ') + word;
+    } else {
+      line += (begin == 0 ? "" : " ") + word;
+    }
+    begin = end + 1;
+  }
+  return out + line + '\n';
+}
+
+// The columns that have nulls: those with the same ones together, `rise, share 1 too_few`.
+std::vector<std::string> null_items(const std::vector<ColumnFacts>& columns) {
+  std::vector<std::pair<std::string, std::vector<std::string>>> groups;
+  for (const ColumnFacts& column : told_together(columns)) {
+    if (column.known == column.rows || !column.used) continue;
+    const std::string nulls = null_counts_text(column.nulls);
+    const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == nulls; });
+    if (same == groups.end()) {
+      groups.push_back({nulls, {column.symbol}});
+    } else {
+      same->second.push_back(column.symbol);
     }
   }
+  std::vector<std::string> items;
+  for (const auto& [nulls, symbols] : groups) 
+    items.push_back(fmt::format("{} ({}{})", fmt::join(symbols, ", "), nulls, symbols.size() > 1 ? " each" : ""));
+  return items;
 }
 
-void append_claims(std::string& out, const std::vector<ClaimFacts>& claims, std::size_t rows) {
-  if (!claims.empty()) out += "  claims:\n";
-  for (const ClaimFacts& claim : claims) {
-    const char* verdict = claim.broken > 0      ? claim.warning ? "broken (a warning)" : "BROKEN"
-                          : claim.undecided > 0 ? "holds where it is decided"
-                                                : "holds";
-    out += fmt::format("    \"{}\" {}: true in {} of {} rows", claim.text, verdict, claim.held, rows);
-    if (claim.broken > 0) out += fmt::format(", false in {}", claim.broken);
-    if (claim.undecided > 0) out += fmt::format(", undecided in {}", claim.undecided);
-    out += '\n';
+// What a sheet was made from and what was derived, in a line.
+std::string sheet_line(const SheetFacts& sheet, std::size_t width) {
+  std::string line = fmt::format("{}{}  {} {}", sheet.name, std::string(width - display_width(sheet.name), ' '),
+                                 counted(sheet.rows, "row"), sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
+  if (!sheet.measured.empty()) line += fmt::format(", {} measured", counted(sheet.measured.size(), "column"));
+  if (!sheet.derived.empty()) line += fmt::format(", {} derived", sheet.derived.size());
+  const auto hold = static_cast<std::size_t>(std::count_if(
+      sheet.claims.begin(), sheet.claims.end(), [](const ClaimFacts& c) { return c.broken + c.undecided == 0; }));
+  if (hold > 0) line += fmt::format(", {} hold{}", counted(hold, "claim"), hold == 1 ? "s" : "");
+  return line + '\n';
+}
+
+std::string fill_text(const FillFacts& fill) {
+  std::size_t closed = 0;
+  for (const auto& rule : fill.rules) closed += rule.second;
+  std::string text = fmt::format("{} {} of {}", fill.symbol, closed, fill.gaps);
+  if (!fill.left.empty()) text += fmt::format(" (left: {})", null_counts_text(fill.left));
+  return text;
+}
+
+std::string claim_text(const ClaimFacts& claim, std::size_t rows) {
+  std::string text = fmt::format("  claim \"{}\" {}: true in {} of {} rows", claim.text,
+                                 claim.broken > 0 ? claim.warning ? "broken (a warning)" : "BROKEN" : "undecided",
+                                 claim.held, rows);
+  if (claim.broken > 0) text += fmt::format(", false in {}", claim.broken);
+  if (claim.undecided > 0) text += fmt::format(", undecided in {}", claim.undecided);
+  return folded(text, 4);
+}
+
+// All of a sheet that is not as one would have it.
+std::string attention_text(const SheetFacts& sheet) {
+  std::string out;
+  for (std::size_t i = 0; i < sheet.selection.size(); ++i)
+    out += (i == 0 ? "  kept: " : "        ") + sheet.selection[i] + '\n';
+  const auto add = [&](const std::string& what, const std::vector<std::string>& items) {
+    if (!items.empty()) out += folded(fmt::format("  {}: {}", what, fmt::join(items, "; ")), 4);
+  };
+  add("no unit stated", sheet.without_unit.empty() ? std::vector<std::string>{}
+                                                   : std::vector<std::string>{listed_names(sheet.without_unit)});
+  add("null as measured", null_items(sheet.rows_of.empty() ? sheet.measured : sheet.taken));
+  std::vector<std::string> filled;
+  for (const FillFacts& fill : sheet.fills) filled.push_back(fill_text(fill));
+  add("gaps filled", filled);
+  std::vector<std::string> links;
+  for (const LinkFacts& link : sheet.links) {
+    if (link.unmatched.empty()) continue;
+    links.push_back(fmt::format("{} ({})", link.name, null_counts_text(link.unmatched)));
   }
+  add("no row found in", links);
+  add("null in derived", null_items(sheet.derived));
+  add("nulls left out", sheet.skipped);
+  for (const ClaimFacts& claim : sheet.claims) {
+    if (claim.broken + claim.undecided > 0) out += claim_text(claim, sheet.rows);
+  }
+  return out.empty() ? out : sheet.name + '\n' + out;
 }
 
-// The files that were written; those that differ in their ending alone, as the formats of a figure, in a
-// line.
-void append_written(std::string& out, const std::vector<std::string>& written) {
-  if (!written.empty()) out += "written:\n";
-  const auto split = [](const std::string& path) { return std::min(path.rfind('.'), path.size()); };
-  for (std::size_t i = 0; i < written.size(); ++i) {
-    const std::string stem = written[i].substr(0, split(written[i]));
-    out += "  " + written[i];
-    while (i + 1 < written.size() && written[i + 1].substr(0, split(written[i + 1])) == stem) {
-      ++i;
-      out += ", " + written[i].substr(split(written[i]));
+// The files that were written: tables and figures by name and format, the others as they are called.
+std::string written_text(const std::vector<std::string>& written) {
+  if (written.empty()) return {};
+  const std::string folder = written.front().substr(0, written.front().rfind('/') + 1);
+  struct Kind {
+    std::vector<std::string> names;
+    std::vector<std::string> endings;
+  };
+  Kind tables;
+  Kind figures;
+  std::vector<std::string> others;
+  const auto add = [](std::vector<std::string>& to, const std::string& text) {
+    if (std::find(to.begin(), to.end(), text) == to.end()) to.push_back(text);
+  };
+  const std::string metadata = ".csv-metadata.json";
+  for (const std::string& path : written) {
+    const std::string name = path.starts_with(folder) ? path.substr(folder.size()) : path;
+    const std::size_t point = std::min(name.rfind('.'), name.size());
+    if (name.ends_with(metadata)) {
+      add(tables.names, name.substr(0, name.size() - metadata.size()));
+    } else if (name.starts_with("figures/")) {
+      add(figures.names, name.substr(std::string("figures/").size(), point - std::string("figures/").size()));
+      add(figures.endings, name.substr(point + 1));
+    } else {
+      others.push_back(name);
     }
-    out += '\n';
   }
+  // What is said by the name of its table is not said again.
+  std::erase_if(others, [&](const std::string& name) {
+    return name.ends_with(".csv") && std::find(tables.names.begin(), tables.names.end(),
+                                               name.substr(0, name.rfind('.'))) != tables.names.end();
+  });
+  std::string out = "written to " + folder + "\n";
+  const auto named = [&](const char* what, Kind& kind, const std::string& endings) {
+    if (kind.names.empty()) return;
+    out += folded(fmt::format("  {:<8} {} ({})", what, fmt::join(kind.names, ", "), endings), 11);
+  };
+  named("tables", tables, "csv with metadata");
+  named("figures", figures, fmt::format("{}", fmt::join(figures.endings, ", ")));
+  if (!others.empty()) out += folded(fmt::format("  also     {}", fmt::join(others, ", ")), 11);
+  return out;
 }
 
 }  // namespace
@@ -135,33 +197,16 @@ void append_written(std::string& out, const std::vector<std::string>& written) {
 std::string summary_text(const RunFacts& facts) {
   std::string out;
   if (!facts.title.empty()) out += facts.title + "\n\n";
-  for (const SheetFacts& sheet : facts.sheets) {
-    out += fmt::format("{}: {} row{} {}\n", sheet.name, sheet.rows, sheet.rows == 1 ? "" : "s",
-                       sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
-    for (std::size_t i = 0; i < sheet.selection.size(); ++i) {
-      out += (i == 0 ? "  kept: " : "        ") + sheet.selection[i] + '\n';
-    }
-    if (sheet.rows_of.empty()) append_gaps(out, "measured", sheet.measured);
-    if (!sheet.taken.empty()) append_gaps(out, "taken over", sheet.taken);
-    if (!sheet.without_unit.empty()) {
-      out += fmt::format("  plain numbers (no unit stated): {}\n", listed_names(sheet.without_unit));
-    }
-    for (const LinkFacts& link : sheet.links) {
-      out += fmt::format("  link {}{}: {} of {} rows matched", link.name,
-                         link.name == link.sheet ? "" : " to " + link.sheet, link.matched, sheet.rows);
-      if (!link.unmatched.empty()) out += "; not: " + null_counts_text(link.unmatched);
-      out += '\n';
-    }
-    append_fills(out, sheet.fills);
-    if (!sheet.derived.empty()) out += "  derived:\n";
-    append_columns(out, sheet.derived);
-    for (const std::string& skipped : sheet.skipped) out += "  nulls left out: " + skipped + '\n';
-    append_claims(out, sheet.claims, sheet.rows);
-  }
-  out += fits_text(facts.fits);
+  std::size_t width = 0;
+  for (const SheetFacts& sheet : facts.sheets) width = std::max(width, display_width(sheet.name));
+  for (const SheetFacts& sheet : facts.sheets) out += sheet_line(sheet, width);
+  std::string attention;
+  for (const SheetFacts& sheet : facts.sheets) attention += attention_text(sheet);
+  if (!attention.empty()) out += '\n' + attention;
+  if (!facts.fits.empty()) out += '\n' + fits_text(facts.fits);
+  if (!facts.notes.empty()) out += '\n';
   for (const std::string& note : facts.notes) out += note + '\n';
-  append_written(out, facts.written);
-  return out;
+  return out + (out.empty() ? "" : "\n") + written_text(facts.written);
 }
 
 }  // namespace opensum

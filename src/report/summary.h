@@ -23,6 +23,7 @@ struct ColumnFacts {
   std::size_t rows = 0;
   std::size_t known = 0;
   std::map<std::string, std::size_t> nulls;  ///< by reason
+  bool used = true;                          ///< whether anything uses it, if it is measured
 };
 
 /// The gaps of a measured column and what filled them.
@@ -78,13 +79,11 @@ struct FitFacts {
   struct Parameter {
     std::string name;
     std::optional<double> value;  ///< none where the fit failed
-    double standard_error = 0;
+    double standard_error = 0;  ///< in the same unit
     std::string unit;
-    /// The error as people read it: a difference, in K for a temperature in °C or °F.
-    double error_shown = 0;
-    std::string error_unit;
   };
   std::vector<Parameter> parameters;
+  std::vector<double> guessed_start;  ///< of the parameters, where it was guessed
   std::size_t points = 0;
   std::size_t left_out = 0;
   std::size_t degrees_of_freedom = 0;
@@ -114,8 +113,14 @@ struct RunFacts {
 /// The facts of a column that has these nulls.
 ColumnFacts column_facts(const Column& column, const NullCounts& nulls);
 
-/// The summary as people read it.
+/// Of many columns in a row that are alike one for all of them, with the sums of their counts.
+std::vector<ColumnFacts> told_together(const std::vector<ColumnFacts>& columns);
+
+/// The summary as people read it, short: what is as expected is counted, what needs attention is listed.
 std::string summary_text(const RunFacts& facts);
+
+/// The same in full: every column, rule, link and file.
+std::string details_text(const RunFacts& facts);
 
 /// A fit as people read it, beginning with the line that names it.
 std::string fit_text(const FitFacts& fit);

@@ -61,6 +61,9 @@ class CellExplainer {
     const std::string group = sheet_.plan.grouped ? ", the first of its group" : "";
     out_ = fmt::format("{}.{} in row {} ({}{}) is {}\n", sheet_.model->name, symbol(column),
                        table_.place_of(row_) + 1, table_.line_text(row_), group, shown(column));
+    asked_ = column;
+    if (const Null null = table_.columns[column].null(row_); null && !table_.columns[column].measured)
+      out_.insert(out_.size() - 1, ", which began in " + origin_text(prepared_, null, row_));
     const Column& asked = table_.columns[column];
     if (asked.measured || asked.linked || taken(column) != nullptr) {
       // A looked-up value may go by a derived key, which is explained below.
@@ -145,15 +148,20 @@ class CellExplainer {
     std::string value = null ? fmt::format("null ({}), which began in {}", reason_name(null.reason()),
                                            origin_text(prepared_, null, row_))
                              : literal(result, row_);
+    // What was asked for is said in the first line.
+    if (&result == &table_.columns[asked_]) value.clear();
     explain_parts(expression, passage, where, value);
   }
 
   void explain_parts(const Node& expression, const Passage& passage, const CheckContext& where,
                      const std::string& result) {
     Substitution substitution(where, passage, table_, row_, prepared_.origins, &study_columns_);
-    const std::string put_in = print(*substitution.run(expression));
-    if (put_in != print(expression)) out_ += "  = " + put_in + '\n';
-    if (put_in != result) out_ += "  = " + result + '\n';
+    const NodePtr substituted = substitution.run(expression);
+    const std::string put_in = print(*substituted);
+    // A lone value stands below with where it comes from.
+    const bool alone = substituted->children.empty();
+    if (put_in != print(expression) && !alone) out_ += "  = " + put_in + '\n';
+    if (put_in != result && !result.empty()) out_ += "  = " + result + '\n';
     std::vector<std::array<std::string, 3>> lines;
     for (const SubstitutedName& name : substitution.names()) {
       if (name.column) {
@@ -342,6 +350,7 @@ class CellExplainer {
   std::size_t row_;
   std::deque<std::size_t> open_;
   std::set<std::size_t> wanted_;
+  std::size_t asked_ = 0;  // the column
   std::string out_;
 };
 

@@ -19,6 +19,7 @@ NullsText::NullsText(const StudyRun& study, const RunSheet& sheet) : study_(stud
   for (std::size_t index = 0; index < table.columns.size(); ++index) {
     const Column& column = table.columns[index];
     if (!column.fills.empty() || column.linked) continue;
+    if (column.measured && !sheet.used[index] && !study.study.nulls_of_all) continue;
     NullColumn& own = columns_.emplace_back();
     own.index = index;
     append_field(own.field, column.symbol, ',');

@@ -1,4 +1,4 @@
-// The lines of nulls.csv: every null of a sheet, filled or not, row by row.
+// The lines of nulls.csv: the nulls of a sheet, filled or not, row by row.
 #pragma once
 
 #include <map>
@@ -16,6 +16,7 @@ constexpr const char* kNullsHeader = "sheet,row,line,column,state,reason,rule,va
 
 class NullsText {
  public:
+  /// Of measured columns that nothing uses nulls are not listed, unless the study asks for all.
   NullsText(const StudyRun& study, const RunSheet& sheet);
 
   /// Appends the nulls of the rows of a block: sheet, row as written, line of the source, column, state,

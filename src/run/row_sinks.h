@@ -62,8 +62,8 @@ class CsvSink : public RowSink {
 /// The nulls of a sheet.
 class NullsSink : public RowSink {
  public:
-  NullsSink(WriteText write, std::string path, const StudyRun& run, const RunSheet& sheet)
-      : text_(run, sheet), file_(std::move(write), std::move(path)) {}
+  NullsSink(WriteText write, std::string path, NullsText text)
+      : text_(std::move(text)), file_(std::move(write), std::move(path)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
   void take(const RowTexts& texts) override { file_.take(texts); }
   void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }

@@ -21,6 +21,7 @@
 #include "run/nulls.h"
 #include "run/report.h"
 #include "run/row_sinks.h"
+#include "run/used_columns.h"
 
 namespace opensum {
 namespace {
@@ -52,7 +53,9 @@ void write_figures(const PreparedStudy& prepared, const std::vector<BuiltFigure>
 
 ColumnFacts facts_of(const RunSheet& sheet, std::size_t index) {
   const Column& column = sheet.table().columns[index];
-  return column_facts(column, sheet.facts.null_counts[index]);
+  ColumnFacts facts = column_facts(column, sheet.facts.null_counts[index]);
+  facts.used = !column.measured || sheet.used.empty() || sheet.used[index];
+  return facts;
 }
 
 std::string tally_text(const std::string& symbol, const ReductionTally& tally) {
@@ -89,7 +92,7 @@ void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
   const RunSheet& source = prepared.source_of(sheet);
   if (source.model->hidden) gather_selection(source, facts);
   facts.rows_of = (sheet.plan.grouped        ? "for groups of rows of "
-                   : sheet.plan.cell_headers ? "one for each cell of "
+                   : sheet.plan.cell_headers ? "with one for each cell of "
                                              : "of ") +
                   prepared.shown_source(sheet).model->name;
   for (const TakenColumn& taken : sheet.plan.taken) {
@@ -234,14 +237,10 @@ void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
           parameter.name = fit.curve.names[p];
           parameter.unit = fit.types[p].unit.text();
           if (fitted) parameter.value = curve.parameters[p];
-          const Unit error_unit = difference_unit(fit.types[p].unit);
-          parameter.error_unit = error_unit.text();
-          if (fitted) {
-            parameter.standard_error = curve.standard_errors[p];
-            parameter.error_shown = conversion(fit.types[p].unit, error_unit, true)(curve.standard_errors[p]);
-          }
+          if (fitted) parameter.standard_error = curve.standard_errors[p];
           one.parameters.push_back(std::move(parameter));
         }
+        one.guessed_start = curve.guessed_start;
         one.points = curve.points;
         one.left_out = group.left_out;
         one.degrees_of_freedom = curve.degrees_of_freedom;
@@ -308,6 +307,7 @@ class SheetFiles {
   bool write(Executor& executor) {
     if (!stage()) return false;
     const std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
+    find_used_columns(prepared_, wishes);
     for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
       if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
     }
@@ -395,7 +395,8 @@ class SheetFiles {
       csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
-    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary, prepared_, sheet);
+    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary,
+                    NullsText(prepared_, sheet));
     wishes.sinks.push_back(&nulls);
     executor.finish(number, wishes);
     if (!check(nulls_, nulls.error())) return false;
