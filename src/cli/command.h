@@ -44,6 +44,12 @@ CLI::App* add_command(CLI::App& app, const std::string& name, const std::string&
 /// Refuses an argument without a character, such as that of a shell variable that was never set.
 CLI::Validator not_empty();
 
+/// The option `--format` of a command that prints lists: table or markdown.
+void add_list_format(CLI::App& command, std::string& format);
+
+/// Refuses what is no whole number from `least` to `greatest`.
+CLI::Validator whole_number(std::size_t least, std::size_t greatest);
+
 void add_run(CLI::App& app, Chosen& chosen);
 void add_check(CLI::App& app, Chosen& chosen);
 void add_look(CLI::App& app, Chosen& chosen);

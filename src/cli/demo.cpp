@@ -28,7 +28,8 @@ int demo(const std::string& folder, Streams& streams) {
       const std::string path = folder + "/" + file.name;
       // Running the demo again is no reason to complain about its own files.
       if (holds(path, file.content)) continue;
-      files.write(path, file.content, diagnostics);
+      // What is wrong with one folder need not be said of each of its files.
+      if (!files.write(path, file.content, diagnostics)) break;
     }
     if (!diagnostics.has_errors()) files.commit(diagnostics);
   }

@@ -43,10 +43,11 @@ std::optional<std::size_t> row_number(const std::string& text) {
 Target read_target(const std::vector<std::string>& words, const std::vector<std::string>& sheets) {
   std::string text = fmt::format("{}", fmt::join(words, " "));
   Target target;
-  const std::string row = " row ";
-  if (const std::size_t at = text.rfind(row); at != std::string::npos) {
-    target.row = row_number(text.substr(at + row.size()));
+  // `day1.duty row 5`, or the number alone.
+  if (const std::size_t at = text.rfind(' '); at != std::string::npos) {
+    target.row = row_number(text.substr(at + 1));
     if (target.row) text.resize(at);
+    if (target.row && text.ends_with(" row")) text.resize(text.size() - std::string(" row").size());
   }
   const std::size_t dot = text.find('.');
   // A column's own name may have a point, as `p.1` in backticks.
@@ -57,25 +58,31 @@ Target read_target(const std::vector<std::string>& words, const std::vector<std:
 }
 
 // The sheet that has a column of its own by that name; nothing after a reported error.
-const RunSheet* sheet_with(const PreparedStudy& prepared, const std::string& column, Diagnostics& diagnostics) {
+const RunSheet* sheet_with(const PreparedStudy& prepared, const std::string& column,
+                           Diagnostics& diagnostics) {
   std::vector<const RunSheet*> own;
   std::vector<std::string> cells;
   std::vector<std::string> names;
   for (const RunSheet* sheet : prepared.shown_sheets()) {
     const Scope& scope = sheet->plan.scope;
-    for (const std::string& name : scope.names()) names.push_back(name);
+    for (const std::string& name : scope.names()) {
+      // Constants are among them.
+      if (scope.find_column(name, true)) names.push_back(name);
+    }
     const auto found = scope.find_column(column, true);
     if (!found) continue;
     cells.push_back(sheet->model->name + "." + scope.columns[*found].symbol);
     const auto& taken = sheet->plan.taken;
-    const bool is_taken = std::any_of(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == *found; });
+    const bool is_taken =
+        std::any_of(taken.begin(), taken.end(), [&](const TakenColumn& t) { return t.index == *found; });
     if (!is_taken) own.push_back(sheet);
   }
   if (own.size() == 1) return own.front();
   if (cells.empty()) {
     diagnostics.add(Code::no_such_cell, {"column", column, nearest_name(column, names)});
   } else {
-    diagnostics.add(Code::column_of_sheets, {column, fmt::format("{}", fmt::join(cells, ", ")), cells.front()});
+    diagnostics.add(Code::column_of_sheets,
+                    {column, fmt::format("{}", fmt::join(cells, ", ")), cells.front()});
   }
   return nullptr;
 }
@@ -116,8 +123,7 @@ std::optional<std::size_t> find_row(const RunSheet& sheet, std::optional<std::si
   } else if (by_line) {
     const auto found = std::find(table.lines.begin(), table.lines.end(), *by_line);
     const auto row = static_cast<std::size_t>(found - table.lines.begin());
-    const auto again =
-        found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *by_line);
+    const auto again = found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *by_line);
     if (again != table.lines.end()) {
       const auto other = static_cast<std::size_t>(again - table.lines.begin());
       diagnostics.add(Code::line_of_several_rows,
@@ -165,12 +171,14 @@ void add_explain(CLI::App& app, Chosen& chosen) {
                                   "  opensum explain day1.duty --row 3 --study opensum-demo/study.toml\n"
                                   "  opensum explain day1.share --study opensum-demo/study.toml");
   command
-      ->add_option("SHEET.COLUMN", options->target,
-                   "the column, alone where one sheet has it; or a cell as nulls.csv names it, day1.duty row 5")
+      ->add_option(
+          "SHEET.COLUMN", options->target,
+          "the column, alone where one sheet has it; or a cell as nulls.csv names it, day1.duty row 5")
       ->required();
   CLI::Option* row = command->add_option("--row", options->row, "a cell: the row as written, from 1");
-  row->type_name("N");
+  row->check(whole_number(1, SIZE_MAX))->type_name("N");
   command->add_option("--line", options->line, "a cell: the line of the source")
+      ->check(whole_number(1, SIZE_MAX))
       ->type_name("N")
       ->excludes(row);
   command->add_option("--study", options->study, "the study; default study.toml")

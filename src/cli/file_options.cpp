@@ -6,6 +6,8 @@
 #include <cmath>
 #include <filesystem>
 
+#include "cli/command.h"
+#include "cli/help.h"
 #include "files/compressed.h"
 #include "files/line_form.h"
 #include "table/header.h"
@@ -36,6 +38,26 @@ std::optional<Assignment> split(const std::string& option, const std::string& ar
   return assignment;
 }
 
+// Several assignments in one argument, `v=m/s,t=s`: a comma before a name and its sign of equality divides
+// them.
+std::vector<std::string> assignments_in(const std::vector<std::string>& arguments) {
+  std::vector<std::string> all;
+  for (const std::string& argument : arguments) {
+    std::size_t begin = 0;
+    for (std::size_t comma = argument.find(','); comma != std::string::npos;
+         comma = argument.find(',', comma + 1)) {
+      const std::size_t equals = argument.find('=', comma);
+      if (equals == std::string::npos) break;
+      const std::string name = argument.substr(comma + 1, equals - comma - 1);
+      if (name.empty() || symbol_of(name) != name) continue;
+      all.push_back(argument.substr(begin, comma - begin));
+      begin = comma + 1;
+    }
+    all.push_back(argument.substr(begin));
+  }
+  return all;
+}
+
 ColumnSettings& settings_for(SheetModel& sheet, const Assignment& assignment) {
   const auto found = std::find_if(sheet.columns.begin(), sheet.columns.end(),
                                   [&](const ColumnSettings& c) { return c.symbol == assignment.symbol; });
@@ -60,17 +82,25 @@ void add_file_options(CLI::App& command, FileOptions& options) {
 }
 
 void add_read_options(CLI::App& command, FileOptions& options) {
+  constexpr std::size_t kMostLines = 1'000'000'000'000;
+  const std::size_t own = command.get_options().size();
   const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
                             const char* type) {
     command.add_option(name, into, help)->allow_extra_args(false)->type_name(type);
   };
-  command.add_option("--skip-rows", options.skip_rows, "lines of the file before the table")->type_name("N");
-  command.add_option("--skip-end", options.skip_end, "lines of the file below the table")->type_name("N");
+  command.add_option("--skip-rows", options.skip_rows, "lines of the file before the table")
+      ->check(whole_number(0, kMostLines))
+      ->type_name("N");
+  command.add_option("--skip-end", options.skip_end, "lines of the file below the table")
+      ->check(whole_number(0, kMostLines))
+      ->type_name("N");
   command
       .add_option("--header", options.header,
                   "the line that holds the headers, two lines such as 2,3, or none")
       ->type_name("LINE");
-  command.add_option("--units-row", options.units_row, "the line that holds the units")->type_name("LINE");
+  command.add_option("--units-row", options.units_row, "the line that holds the units")
+      ->check(whole_number(1, kMostLines))
+      ->type_name("LINE");
   command
       .add_option("--encoding", options.encoding, "of the file, such as latin-1 or utf-16; default: UTF-8")
       ->type_name("NAME");
@@ -80,7 +110,7 @@ void add_read_options(CLI::App& command, FileOptions& options) {
       ->type_name("CHARACTER");
   command
       .add_option("--comment", options.comment,
-                  "what lines begin with that are comments; default: found above the table")
+                  "what lines begin with that are comments, or none; default: found above the table")
       ->type_name("SIGN");
   command
       .add_option("--short-rows", options.short_rows, "rows of fewer fields than the header: error or null")
@@ -99,12 +129,15 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   command
       .add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
       ->type_name("RULE");
-  repeated("--unit", options.units, "the unit of a column, such as v=m/s", "SYMBOL=UNIT");
+  repeated("--unit", options.units, "the unit of a column, such as v=m/s; of several v=m/s,t=s",
+           "SYMBOL=UNIT");
   repeated("--column", options.columns, "a symbol for a column, such as 'v=Wind speed (m/s)'",
            "SYMBOL=HEADER");
   repeated("--kind", options.kinds, "the kind of a column: number, date, duration, truth or text",
            "SYMBOL=KIND");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
+  const std::vector<CLI::Option*> all = command.get_options();
+  for (std::size_t i = own; i < all.size(); ++i) all[i]->group(kReadingGroup);
 }
 
 namespace {
@@ -122,9 +155,6 @@ void read_lines(const FileOptions& options, ReadSettings& read, Diagnostics& dia
   read.skip_end = options.skip_end;
   read.encoding = options.encoding;
   read.units_row = options.units_row;
-  if (options.units_row && *options.units_row == 0) {
-    diagnostics.add(Code::option_value, {"--units-row", "the number of a line, from 1", "0"});
-  }
   if (options.header.empty()) return;
   const std::size_t comma = options.header.find(',');
   const auto first = whole_number(options.header.substr(0, comma));
@@ -158,7 +188,7 @@ void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& dia
     if (!read.delimiter)
       diagnostics.add(Code::option_value, {"--delimiter", "one character, tab or blanks", options.delimiter});
   }
-  read.comment = options.comment;
+  read.comment = options.comment == "none" ? std::optional<std::string>("") : options.comment;
   if (options.short_rows != "error" && options.short_rows != "null")
     diagnostics.add(Code::option_value, {"--short-rows", "error or null", options.short_rows});
   read.short_rows_are_null = options.short_rows == "null";
@@ -212,7 +242,7 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     diagnostics.add(Code::option_value, {"--unreadable", "error or null", options.unreadable});
   }
   sheet.read.unreadable_is_null = options.unreadable == "null";
-  for (const std::string& argument : options.columns) {
+  for (const std::string& argument : assignments_in(options.columns)) {
     if (const auto parts = split("--column", argument, "SYMBOL=HEADER", diagnostics)) {
       if (symbol_of(parts->symbol) != parts->symbol) {
         diagnostics.add(Code::bad_name, parts->place, {parts->symbol});
@@ -221,12 +251,12 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
       settings_for(sheet, *parts).header = parts->rest;
     }
   }
-  for (const std::string& argument : options.units) {
+  for (const std::string& argument : assignments_in(options.units)) {
     if (const auto parts = split("--unit", argument, "SYMBOL=UNIT", diagnostics)) {
       settings_for(sheet, *parts).unit = parts->rest;
     }
   }
-  for (const std::string& argument : options.kinds) {
+  for (const std::string& argument : assignments_in(options.kinds)) {
     const auto parts = split("--kind", argument, "SYMBOL=KIND", diagnostics);
     if (!parts) continue;
     std::optional<Kind> kind;
@@ -245,7 +275,7 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     settings.duration = duration;
   }
   read_date_formats(options, sheet, diagnostics);
-  for (const std::string& argument : options.labels) {
+  for (const std::string& argument : assignments_in(options.labels)) {
     if (const auto parts = split("--label", argument, "SYMBOL=LABEL", diagnostics)) {
       settings_for(sheet, *parts).label = parts->rest.text();
     }

@@ -38,7 +38,7 @@ void tell(const Signature& signature, std::ostream& out) {
   }
 }
 
-int list_functions(const std::string& word, Streams& streams) {
+int list_functions(const std::string& word, bool markdown, Streams& streams) {
   constexpr std::size_t kFew = 4;
   const std::string here = word.empty() ? "" : call_here(word, {});
   std::vector<const Signature*> found;
@@ -51,7 +51,7 @@ int list_functions(const std::string& word, Streams& streams) {
     diagnostics.add(Code::unknown_function, {word, nearest_name(word, function_names())});
     return report(diagnostics, streams);
   }
-  if (found.size() <= kFew) {
+  if (found.size() <= kFew && !markdown) {
     for (const Signature* signature : found) tell(*signature, streams.out);
     return static_cast<int>(Exit::done);
   }
@@ -59,7 +59,8 @@ int list_functions(const std::string& word, Streams& streams) {
   for (const Signature* signature : found)
     table.add({signature->usage, std::string(purpose_of(signature->name)),
                std::string(in_and_out(*signature)), std::string(family_name(signature->family))});
-  streams.out << table.text(streams.out_is_terminal ? streams.width : SIZE_MAX);
+  streams.out << (markdown ? table.markdown()
+                           : table.text(streams.out_is_terminal ? streams.width : SIZE_MAX));
   return static_cast<int>(Exit::done);
 }
 
@@ -72,8 +73,13 @@ void add_functions(CLI::App& app, Chosen& chosen) {
                   "  opensum functions moving\n"
                   "  opensum functions average");
   command->add_option("WORD", *word, "a name, a part of one, what it gives, or what it is called elsewhere");
-  command->callback(
-      [word, &chosen] { chosen = [word](Streams& streams) { return list_functions(*word, streams); }; });
+  auto format = std::make_shared<std::string>("table");
+  add_list_format(*command, *format);
+  command->callback([word, format, &chosen] {
+    chosen = [word, format](Streams& streams) {
+      return list_functions(*word, *format == "markdown", streams);
+    };
+  });
 }
 
 }  // namespace opensum

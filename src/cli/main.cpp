@@ -11,7 +11,9 @@
 #include <optional>
 #include <utility>
 
+#include "cli/arguments.h"
 #include "cli/command.h"
+#include "cli/help.h"
 #include "cli/standard_output.h"
 #include "files/leftovers.h"
 #include "files/text_file.h"
@@ -33,25 +35,6 @@ std::size_t terminal_width(int descriptor) {
   return 80;
 }
 
-// Arguments that nothing takes: an option of another name, or whatever else was one too many.
-int report_extras(const CLI::App& app, const CLI::ExtrasError& error, Streams& streams) {
-  const auto subcommands = app.get_subcommands();
-  const std::string command = subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
-  Diagnostics diagnostics;
-  for (const std::string& word : app.remaining(true)) {
-    if (!word.starts_with("--")) continue;
-    const std::string option = word.substr(0, word.find('='));
-    const std::string here = word_here(WordFor::option, option);
-    diagnostics.add(Code::unknown_option,
-                    {option, here.empty() ? command + " --help shows all" : "write " + here});
-  }
-  if (diagnostics.all().empty()) {
-    streams.err << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
-    return static_cast<int>(Exit::command);
-  }
-  return report(diagnostics, streams);
-}
-
 // What is said where no command is named: all of them, how one is used, or the one that was likely meant.
 std::optional<int> without_command(CLI::App& app, int argc, char** argv, Streams& streams) {
   const std::string word = argc < 2 ? "help" : argv[1];
@@ -62,7 +45,7 @@ std::optional<int> without_command(CLI::App& app, int argc, char** argv, Streams
   };
   if (word == "help") {
     const std::string about = argc > 2 ? argv[2] : "";
-    streams.out << (named(about) ? app.get_subcommand(about)->help("opensum") : app.help());
+    streams.out << (named(about) ? help_of(*app.get_subcommand(about)) : help_of(app));
     return static_cast<int>(Exit::done);
   }
   if (word.empty() || word.starts_with('-') || named(word)) return std::nullopt;
@@ -89,11 +72,8 @@ int run(int argc, char** argv) {
                "opensum");
   app.set_help_flag("-h,--help", "how it is used");
   app.set_version_flag("-V,--version", std::string("opensum ") + kVersion, "which version this is");
-  for (const auto& [word, ours] : {std::pair("SUBCOMMAND", "COMMAND"), std::pair("Positionals", "Arguments"),
-                                   std::pair("REQUIRED", "(needed)"), std::pair("Excludes", "not with")})
-    app.get_formatter()->label(word, ours);
+  app.formatter_fn([](const CLI::App* of, const std::string&, CLI::AppFormatMode) { return help_of(*of); });
   app.require_subcommand(1);
-  app.footer("Each command explains itself: opensum COMMAND --help");
   Chosen chosen;
   add_run(app, chosen);
   add_check(app, chosen);
@@ -114,19 +94,19 @@ int run(int argc, char** argv) {
   Streams streams{out, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
   if (const auto code = without_command(app, argc, argv, streams))
     return code_of_output(*code, printed, streams);
+  Diagnostics of_arguments;
+  std::vector<std::string> arguments =
+      completed_arguments(app, std::vector<std::string>(argv + 1, argv + argc), of_arguments);
+  if (of_arguments.has_errors()) return report(of_arguments, streams);
   try {
-    app.parse(argc, argv);
+    // The parser takes them from the back.
+    app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
   } catch (const CLI::Success& done) {
     app.exit(done, out, std::cerr);
     return code_of_output(static_cast<int>(Exit::done), printed, streams);
-  } catch (const CLI::ExtrasError& error) {
-    return report_extras(app, error, streams);
   } catch (const CLI::ParseError& error) {
-    const auto subcommands = app.get_subcommands();
-    const std::string command =
-        subcommands.empty() ? "opensum" : "opensum " + subcommands.front()->get_name();
-    std::cerr << "opensum: error: " << error.what() << "\n      hint: " << command << " --help shows how\n";
-    return static_cast<int>(Exit::command);
+    report_parse_error(app, error, arguments, of_arguments);
+    return report(of_arguments, streams);
   }
   clean_up_when_stopped();
   ProgressLine line(std::cerr, terminal_width(STDERR_FILENO));

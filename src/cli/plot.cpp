@@ -31,7 +31,7 @@ struct PlotOptions {
   std::vector<std::string> x_range;
   std::vector<std::string> y_range;
   std::vector<std::string> y2_range;
-  double confidence = 0;
+  std::vector<std::string> shade_range;
   std::size_t bins = 0;
   bool residuals = false;
   std::vector<std::string> definitions;
@@ -76,8 +76,15 @@ AxisModel axis_of(const PlotOptions& options, const std::string& name, const std
   axis.unit = passage_of(options, "--" + name + "-unit");
   const std::string scale = "--" + name + "-scale";
   if (const auto word = passage_of(options, scale))
-    axis.logarithmic = choice(scale, word->text(), {"linear", "log"}, diagnostics) == 1;
-  axis.range = passages_of("--" + name + "-range", range);
+    set_scale(axis, choice(scale, word->text(), axis_scales(), diagnostics));
+  const std::string ends = "--" + name + "-range";
+  if (range.empty()) return axis;
+  if (range.size() == 2) {
+    axis.range = passages_of(ends, range);
+  } else {
+    diagnostics.add(Code::option_value,
+                    {ends, "two ends such as 0,25 or auto,'5 kW'", fmt::format("{}", fmt::join(range, ","))});
+  }
   return axis;
 }
 
@@ -93,17 +100,24 @@ PlotModel model_of(const PlotOptions& options, Diagnostics& diagnostics) {
   plot.y_error = text("--y-error");
   plot.keep = text("--keep");
   plot.by = text("--by");
+  plot.shade = text("--shade");
   plot.fit = text("--fit");
   plot.curve = text("--curve");
   plot.size = text("--size");
   if (const auto legend = text("--legend"))
     plot.legend = choice("--legend", legend->text(), legend_places(), diagnostics);
-  if (options.confidence > 0) plot.confidence = options.confidence / 100;
+  if (const auto confidence = text("--confidence")) {
+    plot.confidence = share_of(confidence->text());
+    if (!plot.confidence)
+      diagnostics.add(Code::option_value,
+                      {"--confidence", "a share such as '95 %', 95 or 0.95", confidence->text()});
+  }
   plot.residuals = options.residuals;
   plot.bins = options.bins;
   plot.x_axis = axis_of(options, "x", options.x_range, diagnostics);
   plot.y_axis = axis_of(options, "y", options.y_range, diagnostics);
   plot.y2_axis = axis_of(options, "y2", options.y2_range, diagnostics);
+  plot.shade_axis = axis_of(options, "shade", options.shade_range, diagnostics);
   return plot;
 }
 
@@ -141,6 +155,7 @@ std::optional<int> plot_table(const PlotOptions& options, Rows rows, Streams& st
   if (const int code = report(of_writing, streams)) return code;
   streams.out << fits_text(gather_facts(*prepared).fits);
   for (const std::string& note : figures.front().notes) streams.out << note << '\n';
+  streams.out << "written: " << options.output << '\n';
   return static_cast<int>(Exit::done);
 }
 
@@ -156,14 +171,17 @@ void add_plot(CLI::App& app, Chosen& chosen) {
                   "      --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature' --output rise.svg");
   add_file_options(*command, options->file);
   command->get_option("--kind")
-      ->description("points (default), line, bars, histogram, box, residuals; or of a column, as code=text")
+      ->description(
+          "points (default), line, steps, bars, histogram, box, residuals, cells; or of a column, as\n"
+          "code=text")
+      ->group("OPTIONS")
       ->type_name("KIND");
   command->add_option("--x", options->x, "the column along")->type_name("SYMBOL");
   const auto list = [&](const char* option, std::vector<std::string>& into, const char* meaning) {
-    command->add_option(option, into, meaning)->allow_extra_args(false)->type_name("SYMBOL");
+    command->add_option(option, into, meaning)->allow_extra_args(false)->delimiter(',')->type_name("SYMBOL");
   };
-  list("--y", options->y, "a column up; repeated for several");
-  list("--y2", options->y2, "a column on the axis on the right; repeated for several");
+  list("--y", options->y, "the column up, or several as a,b");
+  list("--y2", options->y2, "the column on the axis on the right, or several");
   const auto text = [&](const char* option, const char* type, const char* meaning) {
     command->add_option(option, options->texts[option], meaning)->type_name(type);
   };
@@ -171,24 +189,27 @@ void add_plot(CLI::App& app, Chosen& chosen) {
   text("--y-error", "SYMBOL", "a column with half the length of error bars");
   text("--keep", "CONDITION", "only rows where it is true");
   text("--by", "SYMBOL", "a series for each value of this column");
+  text("--shade", "SYMBOL", "a third quantity, as colour");
   text("--fit", "MODEL", "a curve through the points, such as line or 'polynomial 2'");
-  command->add_option("--confidence", options->confidence, "a band around the curve, such as 95")
-      ->check(CLI::Range(1.0, 99.999))
-      ->type_name("PERCENT");
+  text("--confidence", "SHARE", "a band around the curve, such as '95 %'");
   command->add_flag("--residuals", options->residuals, "what is left of the curve, under the points");
   text("--curve", "EXPRESSION", "a curve of one's own, in x");
-  for (const char* axis : {"x", "y", "y2"}) {
+  for (const auto& [axis, range] :
+       {std::pair("x", &options->x_range), std::pair("y", &options->y_range),
+        std::pair("y2", &options->y2_range), std::pair("shade", &options->shade_range)}) {
     const std::string begin = std::string("--") + axis;
     text((begin + "-unit").c_str(), "UNIT", "the unit of the axis");
-    text((begin + "-scale").c_str(), "SCALE", "linear or log");
-    auto& range = axis[1] != '\0' ? options->y2_range : axis[0] == 'x' ? options->x_range : options->y_range;
-    command->add_option(begin + "-range", range, "the ends of the axis; auto for as the points need")
-        ->expected(2)
-        ->type_name("LOW HIGH");
+    text((begin + "-scale").c_str(), "SCALE", "linear, log, reversed or 'reversed log'");
+    command->add_option(begin + "-range", *range, "its ends, such as 0,25; auto for as the points need")
+        ->allow_extra_args(false)
+        ->delimiter(',')
+        ->type_name("LOW,HIGH");
   }
-  command->add_option("--bins", options->bins, "of a histogram, about")->type_name("N");
+  command->add_option("--bins", options->bins, "of a histogram, about")
+      ->check(whole_number(1, 100'000))
+      ->type_name("N");
   text("--legend", "PLACE", "best, none, top left, top right, bottom left, bottom right, outside");
-  text("--size", "SIZE", "of the page, such as '85 x 60 mm' or '1280 x 800 px'");
+  text("--size", "SIZE", "'one column', 'two columns', '85 x 60 mm' or '1280 x 800 px'");
   command->add_option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
       ->allow_extra_args(false)
       ->type_name("DEFINITION");
@@ -198,7 +219,10 @@ void add_plot(CLI::App& app, Chosen& chosen) {
   command->add_flag("--force", options->force, "replace an existing file");
   command->callback([options, &chosen] {
     take_plot_kind(*options);
-    const bool counted = options->kind == "histogram";
+    const std::vector<std::string> kinds = plot_kinds();
+    const bool known = std::find(kinds.begin(), kinds.end(), options->kind) != kinds.end();
+    // A kind that there is not is reported before what it would need.
+    const bool counted = options->kind == "histogram" || !known;
     if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
     if (options->y.empty() && !counted) throw CLI::RequiredError("--y");
     chosen = [options](Streams& streams) {

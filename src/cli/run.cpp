@@ -59,7 +59,7 @@ void add_run(CLI::App& app, Chosen& chosen) {
   command
       ->add_option("--threads", options->threads,
                    "how many work at a time; default: as many as there are cores")
-      ->check(CLI::Range(1, 1024))
+      ->check(whole_number(1, 1024))
       ->type_name("N");
   command->add_flag("--details", options->details, "say it of every column, rule, link and file");
   command->add_flag("-q,--quiet", options->quiet, "print no summary");

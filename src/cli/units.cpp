@@ -53,7 +53,7 @@ bool matches(const std::string& word, std::string_view symbol, std::string_view 
          (lower(name).find(small) != std::string::npos || lower(quantity).find(small) != std::string::npos);
 }
 
-int list_units(const std::string& word, Streams& streams) {
+int list_units(const std::string& word, bool markdown, Streams& streams) {
   const UnitSystem units;
   TextTable unit_table({{"unit"}, {"also"}, {"is"}, {"prefixes"}, {"name"}, {"quantity"}});
   std::size_t found = 0;
@@ -77,8 +77,8 @@ int list_units(const std::string& word, Streams& streams) {
     ++constants;
   }
   const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
-  if (found > 0) streams.out << unit_table.text(width);
-  if (constants > 0) streams.out << constant_table.text(width);
+  if (found > 0) streams.out << (markdown ? unit_table.markdown() + "\n" : unit_table.text(width));
+  if (constants > 0) streams.out << (markdown ? constant_table.markdown() : constant_table.text(width));
   if (found + constants > 0) return static_cast<int>(Exit::done);
   Diagnostics diagnostics;
   diagnostics.add(Code::no_such_unit, {word, reading.suggestion});
@@ -93,8 +93,11 @@ void add_units(CLI::App& app, Chosen& chosen) {
                                   "  opensum units pressure\n"
                                   "  opensum units kJ/s");
   command->add_option("WORD", *word, "a symbol, a name or a quantity");
-  command->callback(
-      [word, &chosen] { chosen = [word](Streams& streams) { return list_units(*word, streams); }; });
+  auto format = std::make_shared<std::string>("table");
+  add_list_format(*command, *format);
+  command->callback([word, format, &chosen] {
+    chosen = [word, format](Streams& streams) { return list_units(*word, *format == "markdown", streams); };
+  });
 }
 
 }  // namespace opensum

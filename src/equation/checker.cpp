@@ -264,6 +264,17 @@ CheckedPtr Checker::fail_counted(CountFault fault, const Checked& value, const U
 CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node& left,
                                const Checked& left_value, const Node& right, const Checked& right_value) {
   if (wrong.dimension) {
+    // A number without a unit beside a quantity likely lacks that one's.
+    for (const bool on_right : {true, false}) {
+      const Node& number = on_right ? right : left;
+      const Checked& other = on_right ? left_value : right_value;
+      if (number.kind != NodeKind::number || number.unit || other.type.kind != Kind::number ||
+          other.type.unit.is_one())
+        continue;
+      const std::string unit = settled_unit(other.type).text();
+      return fail_pair(Code::number_without_unit, left, right,
+                       {written(number), written(on_right ? left : right), unit});
+    }
     return fail_pair(dimension, left, right, pair_args(left, left_value.type, right, right_value.type));
   }
   // The side that counts turns is the one of which the message speaks.
@@ -353,7 +364,7 @@ CheckedPtr Checker::check(const Node& node) {
         read_unit(*node.unit);
         return nullptr;
       }
-      return in_unit(std::move(value), *node.children[0], *node.unit);
+      return in_unit(std::move(value), *node.unit);
     }
     case NodeKind::call:
       return check_call(node);
@@ -498,7 +509,7 @@ CheckedPtr Checker::check_member(const Node& node) {
   return linked ? column_node(*linked, node) : nullptr;
 }
 
-CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& text) {
+CheckedPtr Checker::in_unit(CheckedPtr value, const UnitText& text) {
   const auto unit = read_unit(text);
   if (!unit) return nullptr;
   if (value->type.any) {
@@ -511,7 +522,15 @@ CheckedPtr Checker::in_unit(CheckedPtr value, const Node& node, const UnitText& 
   const std::string from = unit_in_words(settled_unit(value->type));
   const Mismatch wrong = mismatch(value->type.unit, *unit);
   if (wrong.dimension) {
-    return fail(Code::result_dimension, text.span, {from, unit_in_words(*unit), written(node)});
+    const std::string to = unit_in_words(*unit);
+    // The letters of temperatures are the signs of a capacity and a charge.
+    const auto letter = [](const std::string& symbol) {
+      return symbol == "F" || symbol == "C" || symbol == "K";
+    };
+    const std::string meant = letter(from) && letter(to)
+                                  ? "for temperatures write [degF] and [degC]: F is the farad, C the coulomb"
+                                  : "";
+    return fail(Code::result_dimension, text.span, {from, to, meant});
   }
   if (wrong) return fail_counted(wrong.counted, *value, *unit, text.span);
   if (unit->is_reading() && value->type.difference) {
@@ -595,7 +614,7 @@ CheckedPtr check_definition(const Definition& definition, const CheckContext& co
     return value;
   }
   checker.warn_of_needless_factor(expression, *unit, *definition.unit);
-  return checker.in_unit(std::move(value), expression, *definition.unit);
+  return checker.in_unit(std::move(value), *definition.unit);
 }
 
 CheckedPtr check_expression(const Node& expression, const Passage& passage, const CheckContext& context,

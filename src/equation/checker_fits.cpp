@@ -44,7 +44,8 @@ std::optional<FitView> Checker::find_fit(const std::string& name, const std::str
   FitView view;
   if (context_.others != nullptr) view = context_.others->fit(name, sheet);
   if (!view.fit) {
-    fail(Code::unknown_fit, span, {name, nearest_name(name, view.known)});
+    const std::string near = nearest_name(name, view.known);
+    fail(Code::unknown_fit, span, {name, near.empty() ? "" : "did you mean " + near + "?"});
   } else if (!view.sheet) {
     fail(Code::fit_elsewhere, span,
          {name, sheet.empty() ? context_.scope.sheet : sheet, listed(view.sheets), written_with_sheet});

@@ -54,7 +54,8 @@ CheckedPtr Checker::check_call(const Node& node) {
     if (context_.scope.formulas != nullptr) {
       for (const Formula& formula : *context_.scope.formulas) known.push_back(formula.name);
     }
-    return fail(Code::unknown_function, node.mark, {node.text, nearest_name(node.text, known)});
+    return fail(Code::unknown_function, node.mark,
+                {node.text, has_nothing_like(node.text) ? "" : nearest_name(node.text, known)});
   }
   const std::vector<std::string> allowed = words(signature->named);
   bool good = true;
@@ -350,7 +351,7 @@ CheckedPtr Checker::check_value(const Node& node) {
     read_unit(*unit_node.unit);
     return nullptr;
   }
-  value = in_unit(std::move(value), *node.children[0], *unit_node.unit);
+  value = in_unit(std::move(value), *unit_node.unit);
   if (!value) return nullptr;
   value->type = plain_number();
   return value;

@@ -20,7 +20,7 @@ class Checker {
   /// The checked form of a tree, null after a reported error.
   CheckedPtr check(const Node& node);
   /// The result in a unit that somebody asked for.
-  CheckedPtr in_unit(CheckedPtr value, const Node& node, const UnitText& unit);
+  CheckedPtr in_unit(CheckedPtr value, const UnitText& unit);
   /// The result in the unit that follows from the algebra.
   static CheckedPtr settled(CheckedPtr value);
   std::optional<Unit> read_unit(const UnitText& unit);

@@ -87,6 +87,8 @@ CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr righ
   if (left->type.kind == Kind::date || right->type.kind == Kind::date) {
     return check_date_sum(node, std::move(left), std::move(right));
   }
+  if (!minus && left->type.kind == Kind::text && right->type.kind == Kind::text)
+    return fail_pair(Code::texts_added, left_node, right_node, {written(left_node), written(right_node)});
   left = require_number(std::move(left), left_node);
   right = require_number(std::move(right), right_node);
   if (!left || !right) return nullptr;

@@ -187,7 +187,13 @@ class Lexer {
       const std::size_t name_begin = at_;
       while (const std::size_t n = name_character(text_, at_, false)) at_ += n;
       const std::string letters(text_.substr(name_begin, at_ - name_begin));
-      fail(Code::number_meets_name, begin, {digits + letters, digits, letters});
+      const std::string both = digits + letters;
+      if (digits == "0" && (letters[0] == 'x' || letters[0] == 'X') && letters.size() > 1 &&
+          letters.find_first_not_of("0123456789abcdefABCDEF", 1) == std::string::npos) {
+        fail(Code::hex_number, begin, {both});
+        return;
+      }
+      fail(Code::number_meets_name, begin, {both, digits, letters});
       return;
     }
     emit(TokenKind::number, begin, digits);
@@ -201,8 +207,8 @@ class Lexer {
 
   // A sign of other languages, or a text in single quotes; false where there is none.
   bool other_sign() {
-    constexpr std::array<std::string_view, 11> kOthers = {"===", "!==", "&&", "||", "**", "<>",
-                                                          "=<",  "=>",  "&",  "|",  "!"};
+    constexpr std::array<std::string_view, 14> kOthers = {"===", "!==", "&&", "||", "**", "<>", "=<",
+                                                          "=>",  "&",   "|",  "!",  "%",  "²",  "³"};
     const std::size_t begin = at_;
     const std::string_view rest = text_.substr(at_);
     for (const std::string_view other : kOthers) {

@@ -5,6 +5,7 @@
 
 #include "equation/functions.h"
 #include "equation/lexer.h"
+#include "message/other_words.h"
 #include "table/header.h"
 
 namespace opensum {
@@ -274,7 +275,18 @@ class Parser {
     const std::string before = written(last.span);
     const std::string after = written(token().span);
     std::string meant = before + " * " + after;
-    if (last.kind == TokenKind::name && find_signature(last.text) != nullptr) {
+    const std::string word = is(TokenKind::name) ? word_here(WordFor::name, token().text) : "";
+    if (word == "and" || word == "or" || word == "not") {
+      meant = word;
+    } else if (last.kind == TokenKind::name && !call_here(last.text, {}).empty() &&
+               find_signature(last.text) == nullptr && is(TokenKind::name)) {
+      // `case when …` and the like.
+      meant = call_here(last.text, {});
+    } else if (last.kind == TokenKind::number && is(TokenKind::number) && after.front() == '.') {
+      std::string whole = before + after;
+      std::erase(whole, '.');
+      meant = whole + ": equations have no sign between thousands";
+    } else if (last.kind == TokenKind::name && find_signature(last.text) != nullptr) {
       meant = before + "(" + after + ")";
     } else if (last.kind == TokenKind::name && is(TokenKind::name)) {
       meant =

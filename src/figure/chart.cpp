@@ -8,6 +8,7 @@
 #include <limits>
 #include <set>
 
+#include "figure/cells.h"
 #include "figure/distribution.h"
 #include "figure/frame.h"
 #include "figure/legend.h"
@@ -21,6 +22,9 @@ constexpr double kPadding = 22;  // around a page
 constexpr double kGap = 14;      // between texts
 constexpr double kTickLength = 8;
 constexpr double kFrameWidth = 1.5;
+constexpr double kShadeWidth = 20;     // of the scale of colours
+constexpr double kShadeApart = 22;     // from the axes
+constexpr double kWidestName = 0.25;   // of the page, for a name beside the axis
 constexpr double kWidestInside = 0.9;  // of the axes, for a legend among the marks
 constexpr double kLine = 1.25;         // the height of a line of text, in sizes of its letters
 
@@ -35,6 +39,7 @@ struct Range {
     greatest = any ? std::max(greatest, value) : value;
     any = true;
   }
+  double width() const { return greatest - least; }
 };
 
 // The room around the axes.
@@ -191,6 +196,16 @@ class ChartBuilder {
         }
       }
     }
+    for (const Marking& marking : chart_.markings) {
+      Range& along = marking.of_x ? x : marking.right_axis ? right : y;
+      const bool logarithmic = (marking.of_x         ? chart_.x
+                                : marking.right_axis ? *chart_.right
+                                                     : chart_.y)
+                                   .wish.logarithmic;
+      for (const double value : {marking.low, marking.high}) {
+        if (!logarithmic || value > 0) along.include(value);
+      }
+    }
     for (const Bar& bar : bars_) {
       Range& up = chart_.series[bar.series].right_axis ? right : y;
       if (bar.left > 0 || !chart_.x.wish.logarithmic) x.include(bar.left);
@@ -202,13 +217,45 @@ class ChartBuilder {
   }
 
   static Scale scale_of(const AxisRequest& axis, const Range& range, int wanted) {
-    if (axis.kind == AxisKind::names) return make_name_scale(axis.names);
+    if (axis.kind == AxisKind::names) return make_name_scale(axis.names, axis.wish.reversed);
     if (!range.any) {
       const double low = axis.wish.low.value_or(axis.wish.logarithmic ? 1 : 0);
       return make_scale(low, axis.wish.high.value_or(low + 1), wanted, axis.wish);
     }
     if (axis.kind == AxisKind::date) return make_date_scale(range.least, range.greatest, wanted, axis.wish);
     return make_scale(range.least, range.greatest, wanted, axis.wish);
+  }
+
+  // The cells of a field fill the axes.
+  AxisRequest filled(AxisRequest axis, bool along_x) const {
+    if (chart_.kind != ChartKind::cells || axis.wish.logarithmic) return axis;
+    std::vector<double> values;
+    for (const Series& series : chart_.series) {
+      const std::vector<double>& own = along_x ? series.x : series.y;
+      values.insert(values.end(), own.begin(), own.end());
+    }
+    const std::vector<double> edges = cell_edges(std::move(values));
+    if (edges.empty()) return axis;
+    if (!axis.wish.low) axis.wish.low = edges.front();
+    if (!axis.wish.high) axis.wish.high = edges.back();
+    return axis;
+  }
+
+  // Colours go from the least to the greatest value.
+  void measure_shade() {
+    if (!chart_.shade) return;
+    Range range;
+    for (const Series& series : chart_.series) {
+      for (const double value : series.shade) range.include(value);
+    }
+    ScaleWish wish = chart_.shade->wish;
+    if (range.any && range.least < range.greatest) {
+      if (!wish.low) wish.low = range.least;
+      if (!wish.high) wish.high = range.greatest;
+    }
+    constexpr int kTicks = 6;
+    AxisRequest axis{chart_.shade->label, AxisKind::number, wish};
+    frame_.shade = scale_of(axis, range, kTicks);
   }
 
   // Bars stand on the axis.
@@ -224,22 +271,102 @@ class ChartBuilder {
     Range y;
     Range right;
     ranges(x, y, right);
-    empty_ = !x.any;
+    empty_ = std::all_of(chart_.series.begin(), chart_.series.end(),
+                         [](const Series& series) { return series.x.empty() && series.curves.empty(); });
+    measure_shade();
     margins_ = {110, 30, 90, 40};
     place_box();
+    settle_scales(x, y, right);
+    if (chart_.right) keep_axes_apart(x, y, right);
+  }
+
+  void settle_scales(const Range& x, const Range& y, const Range& right) {
+    double height_before = 0;
     for (int round = 0; round < 2; ++round) {
       const Box& box = frame_.box;
+      height_before = box.height();
       if (!x_shared_) {
         int wanted = std::clamp(static_cast<int>(box.width() / 105), 2, 10);
         do {
-          frame_.x = scale_of(chart_.x, x, wanted);
+          frame_.x = scale_of(filled(chart_.x, true), x, wanted);
         } while (chart_.x.kind != AxisKind::names && labels_overlap() && --wanted > 1);
+        while (chart_.x.kind != AxisKind::names && labels_overlap()) leave_every_second(frame_.x);
       }
-      frame_.y = scale_up(chart_.y, y);
+      frame_.y = scale_up(filled(chart_.y, false), y);
       if (chart_.right) frame_.right = scale_up(*chart_.right, right);
       measure_margins();
       place_box();
     }
+    // Where texts take most of the page the axes may have become shorter than their ticks were meant for.
+    if (frame_.box.height() >= height_before) return;
+    frame_.y = scale_up(filled(chart_.y, false), y);
+    if (chart_.right) frame_.right = scale_up(*chart_.right, right);
+  }
+
+  // How many points of the left axis lie on one of the right.
+  std::size_t meetings() const {
+    const double near = 1.6 * marker_radius(chart_);
+    std::vector<Point> left;
+    std::vector<Point> right;
+    for (const Series& series : chart_.series) {
+      for (std::size_t i = 0; i < series.x.size(); ++i) {
+        if (frame_.holds(series.x[i], series.y[i], series.right_axis))
+          (series.right_axis ? right : left)
+              .push_back(frame_.at(series.x[i], series.y[i], series.right_axis));
+      }
+    }
+    return static_cast<std::size_t>(std::count_if(left.begin(), left.end(), [&](const Point& one) {
+      return std::any_of(right.begin(), right.end(), [&](const Point& other) {
+        return std::hypot(one.x - other.x, one.y - other.y) < near;
+      });
+    }));
+  }
+
+  // Two axes that are both filled by their points put these on the same spots. The one whose points then stay
+  // lower gets room above them, or the other one below, as little as will do.
+  void keep_axes_apart(const Range& x, const Range& y, const Range& right) {
+    std::size_t points = 0;
+    for (const Series& series : chart_.series) points += series.x.size();
+    if (chart_.kind != ChartKind::points || points > kMostMarkers || !y.any || !right.any) return;
+    std::size_t fewest = meetings();
+    if (fewest == 0) return;
+    Range best_left = y;
+    Range best_right = right;
+    for (const double share : {0.3, 0.6, 1.0}) {
+      for (const bool above_left : {true, false}) {
+        for (const bool below : {false, true}) {
+          Range left_range = y;
+          Range right_range = right;
+          (above_left ? left_range : right_range).greatest += share * (above_left ? y : right).width();
+          if (below) {
+            Range& lowered = above_left ? right_range : left_range;
+            const double low = lowered.least - share * lowered.width();
+            // An axis does not leave the positive numbers for this.
+            lowered.least = lowered.least >= 0 ? std::max(low, 0.0) : low;
+          }
+          frame_.y = scale_up(chart_.y, left_range);
+          frame_.right = scale_up(*chart_.right, right_range);
+          const std::size_t met = meetings();
+          if (met >= fewest) continue;
+          fewest = met;
+          best_left = left_range;
+          best_right = right_range;
+        }
+      }
+      if (fewest == 0) break;
+    }
+    settle_scales(x, best_left, best_right);
+  }
+
+  static void leave_every_second(Scale& scale) {
+    std::vector<double> ticks;
+    std::vector<std::string> labels;
+    for (std::size_t i = 0; i < scale.ticks.size(); i += 2) {
+      ticks.push_back(scale.ticks[i]);
+      labels.push_back(scale.labels[i]);
+    }
+    scale.ticks = std::move(ticks);
+    scale.labels = std::move(labels);
   }
 
   // A scale whose labels stand apart.
@@ -249,14 +376,26 @@ class ChartBuilder {
     Scale scale;
     const auto crowded = [&] {
       for (std::size_t i = 1; i < scale.ticks.size(); ++i) {
-        const double apart = scale.place(scale.ticks[i]) - scale.place(scale.ticks[i - 1]);
+        const double apart = std::fabs(scale.place(scale.ticks[i]) - scale.place(scale.ticks[i - 1]));
         if (apart * height < kTickSize * kLine) return true;
       }
       return false;
     };
     do {
       scale = scale_of(standing(axis, range), range, wanted);
-    } while (crowded() && --wanted > 0);
+    } while (axis.kind != AxisKind::names && crowded() && --wanted > 0);
+    if (axis.kind == AxisKind::names) {
+      // As many names as have room.
+      const double slot = height / static_cast<double>(std::max<std::size_t>(1, scale.labels.size()));
+      const auto every = static_cast<std::size_t>(std::max(1.0, std::ceil(kTickSize * kLine / slot)));
+      for (std::size_t i = 0; i < scale.labels.size(); ++i) {
+        scale.labels[i] =
+            i % every == 0 ? cut_text(scale.labels[i], kTickSize, kWidestName * region_.width()) : "";
+      }
+      return scale;
+    }
+    // On an axis hardly higher than a label every second one is left.
+    while (crowded()) leave_every_second(scale);
     // A single tick tells no lengths.
     for (int more = 1; more <= 3 && scale.ticks.size() < 2; ++more) {
       const Scale few = scale;
@@ -269,12 +408,11 @@ class ChartBuilder {
   }
 
   bool labels_overlap() const {
-    double end = -std::numeric_limits<double>::infinity();
-    for (std::size_t i = 0; i < frame_.x.ticks.size(); ++i) {
-      const double half = text_width(frame_.x.labels[i], kTickSize) / 2;
-      const double middle = frame_.page_x(frame_.x.ticks[i]);
-      if (middle - half < end + 12) return true;
-      end = middle + half;
+    for (std::size_t i = 1; i < frame_.x.ticks.size(); ++i) {
+      const double halves =
+          (text_width(frame_.x.labels[i - 1], kTickSize) + text_width(frame_.x.labels[i], kTickSize)) / 2;
+      const double apart = std::fabs(frame_.page_x(frame_.x.ticks[i]) - frame_.page_x(frame_.x.ticks[i - 1]));
+      if (apart < halves + 12) return true;
     }
     return false;
   }
@@ -323,9 +461,16 @@ class ChartBuilder {
         chart_.right ? lines(right_title_, kLabelSize) + widest(frame_.right.labels) + kTickLength + kGap : 8;
     // The last label may stand out over the end of the axis.
     if (!frame_.x.labels.empty() && !turned_ && !without_x_labels_) {
-      const double over =
-          text_width(x_labels_.back(), kTickSize) / 2 - (1 - frame_.x.place(frame_.x.ticks.back())) * width;
+      const double last = frame_.x.reversed ? frame_.x.ticks.front() : frame_.x.ticks.back();
+      const std::string& label = frame_.x.reversed ? x_labels_.front() : x_labels_.back();
+      const double over = text_width(label, kTickSize) / 2 - (1 - frame_.x.place(last)) * width;
       margins_.right = std::max(margins_.right, over + 4);
+    }
+    if (chart_.shade) {
+      shade_title_ = wrap_text(axis_title({chart_.shade->label}, frame_.shade), kLabelSize, height, 2);
+      shade_left_ = margins_.right + kShadeApart;
+      margins_.right = shade_left_ + kShadeWidth + kTickLength + kGap + widest(frame_.shade.labels) +
+                       lines(shade_title_, kLabelSize);
     }
     const double tick_room = without_x_labels_ ? 0 : turned_ ? widest(x_labels_) + 8 : kTickSize * kLine;
     margins_.bottom = kTickLength + tick_room + lines(x_title_, kLabelSize) + lines(note_, kNoteSize);
@@ -382,13 +527,15 @@ class ChartBuilder {
   void add_axes() {
     const Box& box = frame_.box;
     const bool names = chart_.x.kind == AxisKind::names;
-    if (!names) {
+    // Between cells a grid would look like one of theirs.
+    const bool grid = chart_.kind != ChartKind::cells;
+    if (!names && grid) {
       for (const double tick : frame_.x.ticks)
         add(line_mark(Role::grid, {{frame_.page_x(tick), box.bottom}, {frame_.page_x(tick), box.top}},
                       kGridColor, 1));
     }
-    for (const double tick : frame_.y.ticks) {
-      const double y = frame_.page_y(tick, false);
+    for (std::size_t i = 0; i < frame_.y.ticks.size() && grid; ++i) {
+      const double y = frame_.page_y(frame_.y.ticks[i], false);
       add(line_mark(Role::grid, {{box.left, y}, {box.right, y}}, kGridColor, 1));
     }
     if (chart_.zero_line && frame_.y.holds(0)) {
@@ -396,23 +543,58 @@ class ChartBuilder {
       add(line_mark(Role::grid, {{box.left, y}, {box.right, y}}, kQuiet, kFrameWidth));
     }
     add(line_mark(Role::frame, {{box.left, box.bottom}, {box.right, box.bottom}}, kInk, kFrameWidth));
-    const Color left = axis_color(false);
-    add(line_mark(Role::frame, {{box.left, box.bottom}, {box.left, box.top}}, left, kFrameWidth));
+    add(line_mark(Role::frame, {{box.left, box.bottom}, {box.left, box.top}}, kInk, kFrameWidth));
     for (std::size_t i = 0; i < frame_.x.ticks.size(); ++i) add_x_tick(i, names);
     for (std::size_t i = 0; i < frame_.y.ticks.size(); ++i) {
       const double y = frame_.page_y(frame_.y.ticks[i], false);
-      add(line_mark(Role::tick, {{box.left, y}, {box.left - kTickLength, y}}, left, kFrameWidth));
+      if (frame_.y.labels[i].empty()) continue;
+      add(line_mark(Role::tick, {{box.left, y}, {box.left - kTickLength, y}}, kInk, kFrameWidth));
       add(text_mark(Role::tick_label, {box.left - kTickLength - 5, y}, frame_.y.labels[i], kTickSize, 1,
-                    left));
+                    kInk));
     }
+    if (chart_.shade) add_shade_scale();
     if (!chart_.right) return;
-    const Color color = axis_color(true);
-    add(line_mark(Role::frame, {{box.right, box.bottom}, {box.right, box.top}}, color, kFrameWidth));
+    add(line_mark(Role::frame, {{box.right, box.bottom}, {box.right, box.top}}, kInk, kFrameWidth));
     for (std::size_t i = 0; i < frame_.right.ticks.size(); ++i) {
       const double y = frame_.page_y(frame_.right.ticks[i], true);
-      add(line_mark(Role::tick, {{box.right, y}, {box.right + kTickLength, y}}, color, kFrameWidth));
+      add(line_mark(Role::tick, {{box.right, y}, {box.right + kTickLength, y}}, kInk, kFrameWidth));
       add(text_mark(Role::tick_label, {box.right + kTickLength + 5, y}, frame_.right.labels[i], kTickSize, 0,
-                    color));
+                    kInk));
+    }
+  }
+
+  // The colours beside the axes, with their values and what they are.
+  void add_shade_scale() {
+    const Box& box = frame_.box;
+    const double left = box.right + shade_left_;
+    const double right = left + kShadeWidth;
+    const auto height = [&](double share) { return box.bottom + share * box.height(); };
+    for (std::size_t step = 0; step < kShadeSteps; ++step) {
+      const auto share = [&](std::size_t at) {
+        return static_cast<double>(at) / static_cast<double>(kShadeSteps);
+      };
+      // A little under the next one, so that no ground shines through between them.
+      const double top = std::min(height(share(step + 1)) + 0.5, box.top);
+      add(area_mark(MarkKind::boxes, Role::cell, {{left, height(share(step))}, {right, top}},
+                    color_of_step(step)));
+    }
+    Mark outline = area_mark(MarkKind::boxes, Role::frame, {{left, box.bottom}, {right, box.top}}, kInk);
+    outline.hollow = true;
+    outline.width = 1;
+    add(std::move(outline));
+    for (std::size_t i = 0; i < frame_.shade.ticks.size(); ++i) {
+      const double y = height(frame_.shade.place(frame_.shade.ticks[i]));
+      add(line_mark(Role::tick, {{right, y}, {right + kTickLength, y}}, kInk, kFrameWidth));
+      add(text_mark(Role::tick_label, {right + kTickLength + 5, y}, frame_.shade.labels[i], kTickSize, 0,
+                    kInk));
+    }
+    for (std::size_t i = 0; i < shade_title_.size(); ++i) {
+      const double across = right + kTickLength + kGap + widest(frame_.shade.labels) +
+                            kLabelSize * kLine * (static_cast<double>(i) + 0.5);
+      Mark label =
+          text_mark(Role::axis_label, {across, box.middle().y}, shade_title_[i], kLabelSize, 0.5, kInk);
+      label.upward = true;
+      add(std::move(label));
     }
   }
 
@@ -433,16 +615,28 @@ class ChartBuilder {
     }
   }
 
-  // Where there are two axes, that of a single series is in its colour.
-  Color axis_color(bool right) const {
-    Color color = kInk;
-    std::size_t count = 0;
-    for (const Series& series : chart_.series) {
-      if (series.right_axis != right) continue;
-      ++count;
-      color = series.look.color;
+  // Where there are two axes, the signs of the series that belong to one stand below its label.
+  void add_signs(bool right, const std::string& title, double across) {
+    constexpr std::size_t kMostSigns = 4;
+    constexpr double kApart = 20;
+    constexpr double kSignRadius = 6.5;
+    std::vector<std::size_t> own;
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) {
+      if (chart_.series[s].right_axis == right) own.push_back(s);
     }
-    return count == 1 && chart_.right ? color : kInk;
+    if (!chart_.right || chart_.kind != ChartKind::points || own.size() > kMostSigns) return;
+    double y = frame_.box.middle().y - text_width(title, kLabelSize) / 2 - kApart;
+    for (auto s = own.rbegin(); s != own.rend(); ++s, y -= kApart) {
+      const Series& series = chart_.series[*s];
+      if (series.joined) {
+        Mark line = line_mark(Role::legend, {{across, y - kApart / 2 + 1}, {across, y + kApart / 2 - 1}},
+                              series.look.color, 2.4);
+        line.dash = series.dash;
+        add(std::move(line));
+      }
+      if (has_markers(series))
+        add_marker(marks_, Role::legend, {across, y}, series.look, kSignRadius, *s, false);
+    }
   }
 
   void add_texts() {
@@ -476,19 +670,19 @@ class ChartBuilder {
       add(text_mark(Role::axis_label, {box.middle().x, y}, x_title_[i], kLabelSize, 0.5, kInk));
     }
     for (std::size_t i = 0; i < y_title_.size(); ++i) {
-      Mark label =
-          text_mark(Role::axis_label,
-                    {region_.left + kLabelSize * kLine * (static_cast<double>(i) + 0.5), box.middle().y},
-                    y_title_[i], kLabelSize, 0.5, axis_color(false));
+      const double across = region_.left + kLabelSize * kLine * (static_cast<double>(i) + 0.5);
+      Mark label = text_mark(Role::axis_label, {across, box.middle().y}, y_title_[i], kLabelSize, 0.5, kInk);
       label.upward = true;
+      if (i == 0) add_signs(false, y_title_[i], across);
       add(std::move(label));
     }
     for (std::size_t i = 0; i < right_title_.size(); ++i) {
       const double across = box.right + kTickLength + kGap + widest(frame_.right.labels) +
                             kLabelSize * kLine * (static_cast<double>(i) + 0.5);
-      Mark label = text_mark(Role::axis_label, {across, box.middle().y}, right_title_[i], kLabelSize, 0.5,
-                             axis_color(true));
+      Mark label =
+          text_mark(Role::axis_label, {across, box.middle().y}, right_title_[i], kLabelSize, 0.5, kInk);
       label.upward = true;
+      if (i == 0) add_signs(true, right_title_[i], across);
       add(std::move(label));
     }
   }
@@ -508,13 +702,25 @@ class ChartBuilder {
     if (chart_.kind == ChartKind::box)
       why.emplace_back("boxes: quartiles; whiskers: values within 1.5 box lengths");
     const std::size_t null = rows - std::min(rows, drawn + not_positive);
-    const char* what =
-        chart_.kind == ChartKind::histogram || chart_.kind == ChartKind::box ? "values" : "points";
+    const char* what = chart_.kind == ChartKind::histogram || chart_.kind == ChartKind::box ? "values"
+                       : chart_.kind == ChartKind::cells                                    ? "cells"
+                                                                                            : "points";
     if (null > 0) why.push_back(fmt::format("{} of {} {} not drawn: a value is null", null, rows, what));
     if (not_positive > 0) why.push_back(fmt::format("{} not above 0 on a logarithmic axis", not_positive));
+    const bool any_filled = std::any_of(chart_.series.begin(), chart_.series.end(), [](const Series& series) {
+      return std::find(series.filled.begin(), series.filled.end(), true) != series.filled.end();
+    });
+    if (any_filled && points_drawn_singly()) why.emplace_back("hollow: a value that was filled");
     const std::size_t outside = points_outside(chart_, frame_);
     if (outside > 0) why.push_back(fmt::format("{} outside the axes", outside));
     return fmt::format("{}", fmt::join(why, "; "));
+  }
+
+  // Whether each point has a marker of its own.
+  bool points_drawn_singly() const {
+    std::size_t points = 0;
+    for (const Series& series : chart_.series) points += series.x.size();
+    return chart_.kind == ChartKind::points && points <= kMostMarkers;
   }
 
   const Chart& chart_;
@@ -530,6 +736,8 @@ class ChartBuilder {
   std::vector<std::string> x_title_;
   std::vector<std::string> y_title_;
   std::vector<std::string> right_title_;
+  std::vector<std::string> shade_title_;
+  double shade_left_ = 0;  // of the scale of colours, from the axes
   std::vector<std::string> note_;
   std::vector<std::string> x_labels_;
   Legend legend_;

@@ -49,19 +49,39 @@ struct Series {
   std::vector<double> y;
   /// Half the length of an error bar for each point, NaN for none; empty where no point has one.
   std::vector<double> y_error = {};
+  /// The quantity shown as colour, for each point; empty without one.
+  std::vector<double> shade = {};
+  /// Whether x or y of each point was filled; empty where none was.
+  std::vector<bool> filled = {};
   std::size_t rows = 0;  ///< with those that are null
   /// Of the rows not drawn: those that a logarithmic axis has no place for.
   std::size_t not_positive = 0;
   std::vector<CurveLine> curves = {};
   /// The points are joined by a line, which begins anew at each of these.
   bool joined = false;
+  bool steps = false;  ///< each value holds until the next point
   std::vector<std::size_t> breaks = {};
   Dash dash = Dash::solid;
   bool right_axis = false;
   Look look = {};
 };
 
-enum class ChartKind : std::uint8_t { points, bars, histogram, box };
+enum class ChartKind : std::uint8_t { points, bars, histogram, box, cells };
+
+/// A value, or a range of values, of an axis that is marked.
+struct Marking {
+  bool of_x = false;
+  bool right_axis = false;
+  double low = 0;
+  double high = 0;  ///< the same for a single value
+  std::string label = {};
+};
+
+/// The quantity that is shown as colour.
+struct ShadeRequest {
+  std::string label;
+  ScaleWish wish = {};
+};
 
 /// Where the legend stands; `best` is where it covers the least. In the order of the words of a study.
 enum class LegendPlace : std::uint8_t { best, none, top_left, top_right, bottom_left, bottom_right, outside };
@@ -72,10 +92,12 @@ struct Chart {
   AxisRequest x;
   AxisRequest y;
   std::optional<AxisRequest> right = {};
+  std::optional<ShadeRequest> shade = {};
   std::vector<Series> series = {};
   LegendPlace legend = LegendPlace::best;
   std::size_t bins = 0;    ///< of a histogram, about; 0 for as many as its values suggest
   bool zero_line = false;  ///< a line at y = 0
+  std::vector<Marking> markings = {};
   /// Another one under it that shares its x, such as one of residuals.
   std::shared_ptr<const Chart> below = {};
 };

@@ -115,6 +115,7 @@ std::string label_of(const CalendarDate& date, const Step& step, bool one_day, b
 
 Scale make_date_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
   Scale scale;
+  scale.reversed = wish.reversed;
   const double range = greatest > least ? greatest - least : 2 * kHour;
   scale.low = wish.low.value_or((least + greatest) / 2 - range * (0.5 + kMargin));
   scale.high = wish.high.value_or((least + greatest) / 2 + range * (0.5 + kMargin));

@@ -21,6 +21,7 @@ struct Frame {
   Scale x;
   Scale y;
   Scale right;
+  Scale shade;  ///< of the quantity that is shown as colour
   double page_x(double value) const { return box.left + x.place(value) * box.width(); }
   double page_y(double value, bool on_right) const {
     return box.bottom + (on_right ? right : y).place(value) * box.height();

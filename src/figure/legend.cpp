@@ -24,10 +24,13 @@ LegendEntry entry_of(const Chart& chart, const Series& series) {
   entry.label = series.label;
   entry.color = series.look.color;
   entry.look = series.look;
-  entry.filled = chart.kind != ChartKind::points;
-  entry.curve = series.joined;
-  entry.marker = !entry.filled && has_markers(series);
-  entry.dash = series.dash;
+  const bool outlined = chart.kind == ChartKind::histogram && chart.series.size() > 1;
+  entry.filled = chart.kind != ChartKind::points && !outlined;
+  entry.curve = series.joined || outlined;
+  // Where colour is a quantity, series are told apart by their markers.
+  if (chart.shade) entry.color = entry.look.color = kInk;
+  entry.marker = !entry.filled && !outlined && has_markers(series);
+  entry.dash = outlined ? outline_dash(static_cast<std::size_t>(&series - chart.series.data())) : series.dash;
   return entry;
 }
 
@@ -99,7 +102,7 @@ Legend legend_of(const Chart& chart, double widest, double highest) {
       legend.entries.push_back(std::move(entry));
     }
   }
-  if (chart.series.size() < 2 && !curves) {
+  if ((chart.series.size() < 2 && !curves) || chart.kind == ChartKind::cells) {
     legend.entries.clear();
     return legend;
   }

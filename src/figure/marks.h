@@ -56,6 +56,8 @@ enum class Role : std::uint8_t {
   bar,
   box,
   density,
+  cell,
+  marking,  ///< a line or band that marks a value, and its label
   legend,
   note
 };

@@ -26,6 +26,9 @@ struct Look {
 /// The look of the series with a number, from 0. The first 70 differ in colour, marker or filling.
 Look look_of(std::size_t series);
 
+/// The colours that series have in turn.
+std::vector<Color> palette();
+
 /// A colour by its name or as `#rrggbb`; the names that are known.
 std::optional<Color> color_named(const std::string& name);
 std::vector<std::string> color_names();

@@ -88,13 +88,47 @@ double round_step(double range, int wanted) {
 
 double Scale::place(double value) const {
   // By halves, for the whole range may be more than doubles hold.
-  if (!logarithmic) return (value / 2 - low / 2) / (high / 2 - low / 2);
-  return (std::log(value) - std::log(low)) / (std::log(high) - std::log(low));
+  const double along = logarithmic ? (std::log(value) - std::log(low)) / (std::log(high) - std::log(low))
+                                   : (value / 2 - low / 2) / (high / 2 - low / 2);
+  return reversed ? 1 - along : along;
 }
 
+namespace {
+
+// Ticks at multiples of a step, with labels that share a power of ten where that keeps them short.
+void add_even_ticks(Scale& scale, double step) {
+  const auto first = static_cast<long long>(std::ceil(scale.low / step - 1e-9));
+  const auto last = static_cast<long long>(std::floor(scale.high / step + 1e-9));
+  const double largest = std::max(std::fabs(scale.low), std::fabs(scale.high));
+  const int magnitude = static_cast<int>(std::floor(std::log10(largest)));
+  if (magnitude >= kLargestPlainPower || magnitude <= kSmallestPlainPower) scale.power = magnitude;
+  const double unit = std::pow(10, scale.power);
+  const int decimals = decimals_of(step / unit);
+  scale.ticks.clear();
+  scale.labels.clear();
+  for (long long i = first; i <= last; ++i) {
+    const double tick = static_cast<double>(i) * step;
+    scale.ticks.push_back(tick);
+    std::string label = fmt::format("{:.{}f}", tick / unit, decimals);
+    if (label.find_first_not_of("-0.") == std::string::npos && label[0] == '-') label.erase(0, 1);
+    scale.labels.push_back(minus_sign(label));
+  }
+}
+
+}  // namespace
+
 Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wish) {
-  if (wish.logarithmic) return make_log_scale(least, greatest, wanted, wish);
+  if (wish.logarithmic) {
+    Scale scale = make_log_scale(least, greatest, wanted, wish);
+    // Within a power of ten the ticks are those of an even axis.
+    constexpr std::size_t kFew = 3;
+    if (scale.ticks.size() < kFew)
+      add_even_ticks(scale, round_step(scale.high - scale.low, std::max(wanted, static_cast<int>(kFew))));
+    scale.reversed = wish.reversed;
+    return scale;
+  }
   Scale scale;
+  scale.reversed = wish.reversed;
   // By halves, for the whole range may be more than doubles hold.
   double half = greatest / 2 - least / 2;
   // Too narrow to be told apart in doubles, or of no width at all.
@@ -110,25 +144,13 @@ Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wis
     (wish.high ? scale.low : scale.high) = wish.high ? end(scale.high, -2 * half) : end(scale.low, 2 * half);
   }
   const double step = round_step(scale.high / wanted - scale.low / wanted, 1);
-  const auto first = static_cast<long long>(std::ceil(scale.low / step - 1e-9));
-  const auto last = static_cast<long long>(std::floor(scale.high / step + 1e-9));
-  const double largest = std::max(std::fabs(scale.low), std::fabs(scale.high));
-  const int magnitude = static_cast<int>(std::floor(std::log10(largest)));
-  if (magnitude >= kLargestPlainPower || magnitude <= kSmallestPlainPower) scale.power = magnitude;
-  const double unit = std::pow(10, scale.power);
-  const int decimals = decimals_of(step / unit);
-  for (long long i = first; i <= last; ++i) {
-    const double tick = static_cast<double>(i) * step;
-    scale.ticks.push_back(tick);
-    std::string label = fmt::format("{:.{}f}", tick / unit, decimals);
-    if (label.find_first_not_of("-0.") == std::string::npos && label[0] == '-') label.erase(0, 1);
-    scale.labels.push_back(minus_sign(label));
-  }
+  add_even_ticks(scale, wish.whole ? std::max(step, 1.0) : step);
   return scale;
 }
 
-Scale make_name_scale(const std::vector<std::string>& names) {
+Scale make_name_scale(const std::vector<std::string>& names, bool reversed) {
   Scale scale;
+  scale.reversed = reversed;
   scale.low = -0.5;
   scale.high = static_cast<double>(names.size()) - 0.5;
   for (std::size_t i = 0; i < names.size(); ++i) scale.ticks.push_back(static_cast<double>(i));

@@ -12,6 +12,7 @@ struct Scale {
   double low = 0;
   double high = 1;
   bool logarithmic = false;
+  bool reversed = false;  ///< the low end stands where the high one would
   std::vector<double> ticks;
   std::vector<std::string> labels;
   /// The power of ten that the labels are divided by, for the axis title; 0 for none.
@@ -19,7 +20,8 @@ struct Scale {
   /// What all dates on the axis share, for the axis title: `2026-03-04`; empty for others.
   std::string shared_date;
 
-  /// Where a value stands: 0 at the low end, 1 at the high one. On a logarithmic axis it must be above 0.
+  /// Where a value stands: 0 at the left or lower end of the axis, 1 at the other. On a logarithmic axis it
+  /// must be above 0.
   double place(double value) const;
   bool holds(double value) const { return value >= low && value <= high; }
 };
@@ -29,6 +31,8 @@ struct ScaleWish {
   bool logarithmic = false;
   std::optional<double> low = {};
   std::optional<double> high = {};
+  bool reversed = false;
+  bool whole = false;  ///< ticks at whole numbers only, as for counts
 };
 
 /// The step of 1, 2 or 5 times a power of ten that divides a range into nearest to `wanted` parts.
@@ -44,6 +48,6 @@ Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wis
 Scale make_date_scale(double least, double greatest, int wanted, const ScaleWish& wish = {});
 
 /// A scale with a tick for each of some names, at 0, 1, 2, …
-Scale make_name_scale(const std::vector<std::string>& names);
+Scale make_name_scale(const std::vector<std::string>& names, bool reversed = false);
 
 }  // namespace opensum

@@ -10,8 +10,10 @@
 #include <limits>
 #include <map>
 
+#include "figure/cells.h"
 #include "figure/density.h"
 #include "figure/distribution.h"
+#include "figure/text_size.h"
 
 namespace opensum {
 namespace {
@@ -22,6 +24,9 @@ constexpr double kCapLength = 5;
 constexpr double kLargestRadius = 6.5;
 constexpr double kSmallestRadius = 2.4;
 constexpr double kBandOpacity = 0.18;
+constexpr double kMarkedOpacity = 0.13;
+constexpr double kRim = 1.5;  // how much larger a marker is under another
+constexpr double kRimWidth = 0.8;
 // More points than this are drawn smaller, so that they hide one another less.
 constexpr double kPointsAtFullSize = 150;
 // A line through more points than this has no markers on them.
@@ -69,6 +74,8 @@ class SeriesMarks {
       : chart_(chart), frame_(frame), bars_(bars), remarks_(remarks), radius_(marker_radius(chart)) {}
 
   std::vector<Mark> run() {
+    for (const Marking& marking : chart_.markings) add_band_of(marking);
+    if (chart_.kind == ChartKind::cells) marks_ = cell_marks(chart_, frame_, remarks_);
     for (std::size_t s = 0; s < chart_.series.size(); ++s) add_bands(s);
     add_bars();
     if (chart_.kind == ChartKind::box) {
@@ -78,11 +85,94 @@ class SeriesMarks {
       add_points();
     }
     for (std::size_t s = 0; s < chart_.series.size(); ++s) add_curves(s);
+    for (const Marking& marking : chart_.markings) add_marking(marking);
     return std::move(marks_);
   }
 
  private:
   const Series& series(std::size_t s) const { return chart_.series[s]; }
+
+  const Scale& scale_of(const Marking& marking) const {
+    return marking.of_x ? frame_.x : marking.right_axis ? frame_.right : frame_.y;
+  }
+
+  // The place on the page of a marked value, held to the axis.
+  double place_of(const Marking& marking, double value) const {
+    const Scale& scale = scale_of(marking);
+    const double held = std::clamp(value, scale.low, scale.high);
+    return marking.of_x ? frame_.page_x(held) : frame_.page_y(held, marking.right_axis);
+  }
+
+  void add_band_of(const Marking& marking) {
+    if (marking.low == marking.high) return;
+    const auto [from, to] = std::minmax({place_of(marking, marking.low), place_of(marking, marking.high)});
+    const Box& box = frame_.box;
+    Mark band = area_mark(MarkKind::boxes, Role::marking,
+                          marking.of_x ? std::vector<Point>{{from, box.bottom}, {to, box.top}}
+                                       : std::vector<Point>{{box.left, from}, {box.right, to}},
+                          kQuiet);
+    band.opacity = kMarkedOpacity;
+    marks_.push_back(std::move(band));
+  }
+
+  // How many points of the series stand in a box or near it.
+  std::size_t points_in(const Box& place) const {
+    std::size_t count = 0;
+    const double near = radius_ + 2;
+    for (const Series& own : chart_.series) {
+      for (std::size_t i = 0; i < own.x.size() && i < own.y.size(); ++i) {
+        if (!frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
+        const Point at = frame_.at(own.x[i], own.y[i], own.right_axis);
+        if (at.x > place.left - near && at.x < place.right + near && at.y > place.bottom - near &&
+            at.y < place.top + near)
+          ++count;
+      }
+    }
+    return count;
+  }
+
+  // The line of a marked value and the label of a value or a range, at the end that has fewer points.
+  void add_marking(const Marking& marking) {
+    const Box& box = frame_.box;
+    const Scale& scale = scale_of(marking);
+    if (marking.high < scale.low || marking.low > scale.high) return;
+    const bool single = marking.low == marking.high;
+    const double from = place_of(marking, marking.low);
+    const double to = place_of(marking, marking.high);
+    if (single) {
+      Mark line = line_mark(Role::marking,
+                            marking.of_x ? std::vector<Point>{{from, box.bottom}, {from, box.top}}
+                                         : std::vector<Point>{{box.left, from}, {box.right, from}},
+                            kInk, kErrorWidth);
+      line.dash = Dash::dashed;
+      marks_.push_back(std::move(line));
+    }
+    if (marking.label.empty()) return;
+    constexpr double kApart = 6;
+    constexpr double kHalf = 0.6 * kNoteSize;
+    const double middle = (from + to) / 2;
+    Mark label;
+    if (marking.of_x) {
+      const double x = single ? middle - kApart - kHalf / 2 : middle;
+      const double length = text_width(marking.label, kNoteSize) + kApart;
+      const Box at_top{x - kHalf, x + kHalf, box.top - length, box.top};
+      const Box at_bottom{x - kHalf, x + kHalf, box.bottom, box.bottom + length};
+      const bool above = points_in(at_top) <= points_in(at_bottom);
+      label = text_mark(Role::marking, {x, above ? box.top - kApart : box.bottom + kApart}, marking.label,
+                        kNoteSize, above ? 1 : 0, kInk);
+      label.upward = true;
+    } else {
+      const bool room_above = middle + kApart + 2 * kHalf < box.top;
+      const double y = single ? middle + (room_above ? 1 : -1) * (kApart + kHalf) : middle;
+      const double length = text_width(marking.label, kNoteSize) + kApart;
+      const Box at_right{box.right - length, box.right, y - kHalf, y + kHalf};
+      const Box at_left{box.left, box.left + length, y - kHalf, y + kHalf};
+      const bool right = points_in(at_right) <= points_in(at_left);
+      label = text_mark(Role::marking, {right ? box.right - kApart : box.left + kApart, y}, marking.label,
+                        kNoteSize, right ? 1 : 0, kInk);
+    }
+    marks_.push_back(std::move(label));
+  }
 
   // A value held to the axis, so that what reaches beyond it ends there.
   double held_y(double value, bool right) const {
@@ -177,8 +267,29 @@ class SeriesMarks {
   }
 
   void add_joined(std::size_t s) {
-    if (series(s).joined)
-      add_line(s, series(s).x, series(s).y, series(s).breaks, series(s).look.color, series(s).dash);
+    const Series& own = series(s);
+    if (!own.joined) return;
+    if (!own.steps) return add_line(s, own.x, own.y, own.breaks, own.look.color, own.dash);
+    std::vector<double> x;
+    std::vector<double> y;
+    std::vector<std::size_t> breaks;
+    std::size_t next_break = 0;
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      bool anew = i == 0;
+      while (next_break < own.breaks.size() && own.breaks[next_break] <= i) {
+        anew = true;
+        ++next_break;
+      }
+      if (anew) {
+        breaks.push_back(x.size());
+      } else {
+        x.push_back(own.x[i]);
+        y.push_back(own.y[i - 1]);
+      }
+      x.push_back(own.x[i]);
+      y.push_back(own.y[i]);
+    }
+    add_line(s, x, y, breaks, own.look.color, own.dash);
   }
 
   void add_curves(std::size_t s) {
@@ -206,7 +317,9 @@ class SeriesMarks {
     for (std::size_t s = 0; s < chart_.series.size(); ++s) {
       const Series& own = series(s);
       if (!has_markers(own)) continue;
-      if (all > kMostDots && !own.joined) {
+      if (!own.shade.empty()) {
+        add_shaded(s, all <= kMostMarkers);
+      } else if (all > kMostDots && !own.joined) {
         const DensityMarks density = density_marks(own, frame_, s);
         marks_.insert(marks_.end(), density.marks.begin(), density.marks.end());
         remarks_.push_back(
@@ -229,8 +342,61 @@ class SeriesMarks {
     }
     for (std::size_t i = 0; i < own.x.size(); ++i) {
       if (!frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
-      add_marker(marks_, Role::point, frame_.at(own.x[i], own.y[i], own.right_axis), own.look, radius_, s,
-                 true);
+      Look look = own.look;
+      look.hollow = look.hollow || (!own.filled.empty() && own.filled[i]);
+      const Point at = frame_.at(own.x[i], own.y[i], own.right_axis);
+      add_marker(marks_, Role::point, at, look, is_under_another(s, at) ? kRim * radius_ : radius_, s, true);
+    }
+  }
+
+  // Whether a point of a later series lies on this one, which then is drawn larger, so that its rim is seen.
+  bool is_under_another(std::size_t s, Point at) const {
+    constexpr double kOn = 0.9;
+    const double near = kOn * radius_;
+    for (std::size_t later = s + 1; later < chart_.series.size(); ++later) {
+      const Series& other = series(later);
+      if (!has_markers(other)) continue;
+      for (std::size_t i = 0; i < other.x.size(); ++i) {
+        if (!frame_.holds(other.x[i], other.y[i], other.right_axis)) continue;
+        const Point there = frame_.at(other.x[i], other.y[i], other.right_axis);
+        if (std::hypot(at.x - there.x, at.y - there.y) < near) return true;
+      }
+    }
+    return false;
+  }
+
+  // Points in the colours of a third quantity: as markers with a thin rim, which light ones need, or as dots.
+  void add_shaded(std::size_t s, bool as_markers) {
+    const Series& own = series(s);
+    std::array<Mark, kShadeSteps> dots;
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      if (!frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
+      const Point at = frame_.at(own.x[i], own.y[i], own.right_axis);
+      const std::size_t step = shade_step(frame_.shade, own.shade[i]);
+      if (!as_markers) {
+        dots.at(step).points.push_back(at);
+        continue;
+      }
+      Look look = own.look;
+      look.color = color_of_step(step);
+      look.hollow = false;
+      add_marker(marks_, Role::point, at, look, radius_, s, false);
+      if (look.marker == Marker::cross) continue;
+      look.color = kQuiet;
+      look.hollow = true;
+      add_marker(marks_, Role::point, at, look, radius_, s, false);
+      marks_.back().role = Role::frame;
+      marks_.back().width = kRimWidth;
+    }
+    for (std::size_t step = 0; step < kShadeSteps; ++step) {
+      Mark& mark = dots.at(step);
+      if (mark.points.empty()) continue;
+      mark.kind = MarkKind::dots;
+      mark.role = Role::point;
+      mark.series = s;
+      mark.color = color_of_step(step);
+      mark.width = 2 * radius_;
+      marks_.push_back(std::move(mark));
     }
   }
 
@@ -250,8 +416,38 @@ class SeriesMarks {
     if (!mark.points.empty()) marks_.push_back(std::move(mark));
   }
 
+  // The counts of several series as outlines, which can be told apart where they overlap.
+  void add_outlines() {
+    for (std::size_t s = 0; s < chart_.series.size(); ++s) {
+      std::vector<Bar> own;
+      std::copy_if(bars_.begin(), bars_.end(), std::back_inserter(own), [&](const Bar& bar) {
+        return bar.series == s && bar.right > frame_.x.low && bar.left < frame_.x.high;
+      });
+      std::vector<Point> path;
+      const auto add = [&](double x, double height) {
+        path.push_back({frame_.page_x(std::clamp(x, frame_.x.low, frame_.x.high)),
+                        held_y(height, series(s).right_axis)});
+      };
+      for (std::size_t i = 0; i < own.size(); ++i) {
+        if (i == 0 || own[i].left > own[i - 1].right) add(own[i].left, own[i].from);
+        add(own[i].left, own[i].to);
+        add(own[i].right, own[i].to);
+        if (i + 1 == own.size() || own[i + 1].left > own[i].right) add(own[i].right, own[i].from);
+      }
+      if (path.size() < 2) continue;
+      Mark area = area_mark(MarkKind::area, Role::bar, path, series(s).look.color);
+      area.opacity = kBandOpacity / 2;
+      area.series = s;
+      marks_.push_back(std::move(area));
+      Mark line = line_mark(Role::bar, std::move(path), series(s).look.color, kCurveWidth);
+      line.dash = outline_dash(s);
+      line.series = s;
+      marks_.push_back(std::move(line));
+    }
+  }
+
   void add_bars() {
-    const bool several = chart_.series.size() > 1;
+    if (chart_.kind == ChartKind::histogram && chart_.series.size() > 1) return add_outlines();
     for (const Bar& bar : bars_) {
       const Series& own = series(bar.series);
       if (bar.right <= frame_.x.low || bar.left >= frame_.x.high) continue;
@@ -263,7 +459,6 @@ class SeriesMarks {
                     own.look.color);
       mark.series = bar.series;
       mark.edged = true;
-      if (chart_.kind == ChartKind::histogram && several) mark.opacity = 0.55;
       marks_.push_back(std::move(mark));
     }
     for (const Bar& bar : bars_) {
@@ -333,6 +528,11 @@ class SeriesMarks {
 bool is_dense(const Chart& chart) {
   return chart.kind == ChartKind::points && points_of(chart) > kMostDots &&
          std::any_of(chart.series.begin(), chart.series.end(), [](const Series& s) { return !s.joined; });
+}
+
+Dash outline_dash(std::size_t series) {
+  constexpr std::array kDashes = {Dash::solid, Dash::dashed, Dash::dotted};
+  return kDashes.at(series % kDashes.size());
 }
 
 bool has_markers(const Series& series) {

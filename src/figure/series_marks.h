@@ -38,6 +38,9 @@ std::size_t points_outside(const Chart& chart, const Frame& frame);
 /// Whether the points are drawn as a density.
 bool is_dense(const Chart& chart);
 
+/// How the outline of the counts of a series is drawn where there are several.
+Dash outline_dash(std::size_t series);
+
 /// Whether a series has a marker at each point: not a line through many.
 bool has_markers(const Series& series);
 

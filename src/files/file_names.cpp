@@ -12,7 +12,7 @@ const std::vector<std::string>& formats_of(const SheetModel& sheet, const Study&
 }
 
 void check_file_names(const Study& study, Diagnostics& diagnostics) {
-  std::set<std::string> taken{kNullsFile, kRecordFile, kReportFile};
+  std::set<std::string> taken{kNullsFile, kRecordFile, kReportFile, kMethodsFile};
   if (!study.fits.empty()) taken.insert(kFitsFile);
   for (const SheetModel& sheet : study.sheets) {
     if (sheet.hidden) continue;

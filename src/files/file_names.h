@@ -12,6 +12,7 @@ constexpr const char* kNullsFile = "nulls.csv";
 constexpr const char* kFitsFile = "fits.csv";
 constexpr const char* kRecordFile = "record.json";
 constexpr const char* kReportFile = "report.html";
+constexpr const char* kMethodsFile = "methods.tex";
 
 /// The formats a sheet is written in: its own or those of the study.
 const std::vector<std::string>& formats_of(const SheetModel& sheet, const Study& study);

@@ -17,6 +17,7 @@ constexpr std::array kWritten = {
     WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, write_xlsx, kWorkbookRows},
     WrittenFormat{"json", FileHolds::sheet, true, 0, json_text},
     WrittenFormat{"jsonl", FileHolds::sheet, true, 0, json_lines_text},
+    WrittenFormat{"tex", FileHolds::sheet, true, 0, tex_text},
     WrittenFormat{"nc", FileHolds::sheets, true, 0, nullptr, write_netcdf},
     WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, write_sqlite},
 };

@@ -2,7 +2,6 @@
 #include "files/plot_reader.h"
 
 #include <algorithm>
-#include <cstdlib>
 #include <tuple>
 
 #include "files/key_reader.h"
@@ -22,6 +21,7 @@ class PlotReader : private KeyReader {
     plot.place = entry.place;
     Handlers settings = {
         {"title", [&](const Entry& e) { read_string(e, plot.title); }},
+        {"caption", [&](const Entry& e) { read_string(e, plot.caption); }},
         {"kind",
          [&](const Entry& e) {
            const auto kind = word_of(e, plot_kinds());
@@ -35,6 +35,8 @@ class PlotReader : private KeyReader {
         {"sheets", [&](const Entry& e) { plot.sheets = passages_of(e); }},
         {"keep", [&](const Entry& e) { plot.keep = passage_of(e); }},
         {"by", [&](const Entry& e) { plot.by = passage_of(e); }},
+        {"shade", [&](const Entry& e) { plot.shade = passage_of(e); }},
+        {"mark", [&](const Entry& e) { read_marks(e, plot); }},
         {"fit", [&](const Entry& e) { plot.fit = passage_of(e); }},
         {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
         {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
@@ -49,6 +51,7 @@ class PlotReader : private KeyReader {
     add_axis_settings(settings, "x", plot.x_axis);
     add_axis_settings(settings, "y", plot.y_axis);
     add_axis_settings(settings, "y2", plot.y2_axis);
+    add_axis_settings(settings, "shade", plot.shade_axis);
     read_table(*table, settings);
     if (!is_complete(plot, *table, entry)) return std::nullopt;
     return plot;
@@ -75,7 +78,8 @@ class PlotReader : private KeyReader {
     const bool no_x = plot.kind == PlotKind::box;
     bool whole = true;
     for (const auto& [key, given, needed] :
-         {std::tuple("x", plot.x.has_value(), !no_x), std::tuple("y", !plot.y.empty(), !counted)}) {
+         {std::tuple("x", plot.x.has_value(), !no_x), std::tuple("y", !plot.y.empty(), !counted),
+          std::tuple("shade", plot.shade.has_value(), plot.kind == PlotKind::cells)}) {
       if (given || !needed) continue;
       whole = false;
       if (!table.contains(key)) diagnostics_.add(Code::key_missing, entry.place, {key});
@@ -87,7 +91,7 @@ class PlotReader : private KeyReader {
   void add_axis_settings(Handlers& settings, const std::string& name, AxisModel& axis) {
     settings.emplace_back(name + "_unit", [this, &axis](const Entry& e) { axis.unit = passage_of(e); });
     settings.emplace_back(name + "_scale", [this, &axis](const Entry& e) {
-      axis.logarithmic = word_of(e, {"linear", "log"}) == 1;
+      set_scale(axis, word_of(e, axis_scales()).value_or(0));
     });
     settings.emplace_back(name + "_range", [this, &axis](const Entry& e) { read_range(e, axis); });
   }
@@ -98,20 +102,11 @@ class PlotReader : private KeyReader {
     into = truth->get();
   }
 
-  // A share of certainty, as `"95 %"` or 0.95.
+  // A share of certainty, as `"95 %"`, 95 or 0.95.
   void read_confidence(const Entry& entry, std::optional<double>& into) {
-    const auto passage = entry.value->is_number() ? std::nullopt : passage_of(entry);
-    double value = 0;
-    if (const auto number = entry.value->value<double>()) {
-      value = *number;
-    } else if (passage && passage->text().ends_with('%')) {
-      value = std::strtod(passage->text().c_str(), nullptr) / 100;
-    }
-    if (value > 0 && value < 1) {
-      into = value;
-    } else {
-      wrong_type(entry, "a share such as \"95 %\"");
-    }
+    const auto text = end_of(*entry.value);
+    into = text ? share_of(text->text()) : std::nullopt;
+    if (!into) wrong_type(entry, "a share such as \"95 %\"");
   }
 
   void read_series(const Entry& entry, PlotModel& plot) {
@@ -149,20 +144,70 @@ class PlotReader : private KeyReader {
     }
   }
 
+  // A number or a text as it is written; nothing for others.
+  std::optional<Passage> end_of(const toml::node& node) {
+    if (const auto* text = node.as_string()) return toml_.passage(*text);
+    const Place place = toml_.place(node);
+    if (node.is_number()) return Passage(place.source, place.span.begin, toml_.written(place));
+    return std::nullopt;
+  }
+
   // Two ends, each a number or a text.
   void read_range(const Entry& entry, AxisModel& axis) {
     const toml::array* ends = entry.value->as_array();
     if (ends == nullptr || ends->size() != 2) return wrong_type(entry, "a list of two ends, such as [0, 25]");
-    for (const toml::node& end : *ends) {
-      const Place place = toml_.place(end);
-      if (const auto* text = end.as_string()) {
-        axis.range.push_back(toml_.passage(*text));
-      } else if (end.is_number()) {
-        axis.range.emplace_back(place.source, place.span.begin, toml_.written(place));
-      } else {
-        wrong_type(entry, "a list of two ends, such as [0, 25]");
+    for (const toml::node& node : *ends) {
+      const auto end = end_of(node);
+      if (!end) {
         axis.range.clear();
-        return;
+        return wrong_type(entry, "a list of two ends, such as [0, 25]");
+      }
+      axis.range.push_back(*end);
+    }
+  }
+
+  // A value, or a list of the two ends of a range.
+  void read_marked(const Entry& entry, MarkModel& mark) {
+    constexpr const char* kForm = "a value such as \"5 L/min\", or a list of two";
+    mark.ends.clear();
+    if (const toml::array* ends = entry.value->as_array()) {
+      if (ends->size() != 2) return wrong_type(entry, kForm);
+      for (const toml::node& node : *ends) {
+        if (const auto end = end_of(node)) mark.ends.push_back(*end);
+      }
+      if (mark.ends.size() == 2) return;
+      mark.ends.clear();
+      return wrong_type(entry, kForm);
+    }
+    if (const auto value = end_of(*entry.value)) {
+      mark.ends.push_back(*value);
+    } else {
+      wrong_type(entry, kForm);
+    }
+  }
+
+  void read_marks(const Entry& entry, PlotModel& plot) {
+    const toml::array* list = entry.value->as_array();
+    if (list == nullptr || !list->is_array_of_tables())
+      return wrong_type(entry, "a list of tables, [[plot.NAME.mark]] for each mark");
+    for (const toml::node& item : *list) {
+      MarkModel mark;
+      mark.place = toml_.place(item);
+      std::size_t axes = 0;
+      const auto read = [&](const Entry& e, bool of_x, bool right) {
+        mark.of_x = of_x;
+        mark.right_axis = right;
+        ++axes;
+        read_marked(e, mark);
+      };
+      read_table(*item.as_table(), {{"x", [&](const Entry& e) { read(e, true, false); }},
+                                    {"y", [&](const Entry& e) { read(e, false, false); }},
+                                    {"y2", [&](const Entry& e) { read(e, false, true); }},
+                                    {"label", [&](const Entry& e) { read_string(e, mark.label); }}});
+      if (axes != 1) {
+        diagnostics_.add(Code::key_missing, mark.place, {"x` or `y"});
+      } else if (!mark.ends.empty()) {
+        plot.marks.push_back(std::move(mark));
       }
     }
   }

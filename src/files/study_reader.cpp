@@ -53,7 +53,10 @@ class StudyReader : private KeyReader {
                 {"headers", [&](const Entry& e) { study_.headers_are_symbols = read_headers(e); }},
                 {"write", [&](const Entry& e) { study_.write = read_write(e); }},
                 {"claims_are", [&](const Entry& e) { study_.claims_are_warnings = read_claims_are(e); }},
-                {"nulls_of", [&](const Entry& e) { study_.nulls_of_all = word_of(e, {"used", "all"}) == 1; }},
+                {"nulls_of",
+                 [&](const Entry& e) {
+                   study_.nulls_of_all = word_of(e, {"used", "all"}) == 1;
+                 }},
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
                 {"fit", [&](const Entry& e) { read_named(e, [&](const Entry& f) { read_fit(f); }); }},
@@ -441,7 +444,11 @@ class StudyReader : private KeyReader {
                         {"units_row", [&](const Entry& e) { read_count(e, 1, read.units_row.emplace()); }},
                         {"encoding", [&](const Entry& e) { read_string(e, read.encoding.emplace()); }},
                         {"delimiter", [&](const Entry& e) { read_delimiter(e, read); }},
-                        {"comment", [&](const Entry& e) { read_string(e, read.comment.emplace()); }},
+                        {"comment",
+                         [&](const Entry& e) {
+                           read_string(e, read.comment.emplace());
+                           if (read.comment == "none") read.comment->clear();
+                         }},
                         {"short_rows",
                          [&](const Entry& e) {
                            read.short_rows_are_null = word_of(e, {"error", "null"}) == 1;

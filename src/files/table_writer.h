@@ -44,6 +44,9 @@ std::string json_text(const WrittenSheet& sheet);
 /// The same as JSON lines: an object for each row, its members named by the headers.
 std::string json_lines_text(const WrittenSheet& sheet);
 
+/// A sheet as a table of LaTeX.
+std::string tex_text(const WrittenSheet& sheet);
+
 /// What became of a file of tables.
 struct WrittenTables {
   std::string fault;  ///< what went wrong; empty when all is well

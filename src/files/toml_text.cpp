@@ -2,6 +2,9 @@
 #include "files/toml_text.h"
 
 #include <algorithm>
+#include <array>
+
+#include "message/quoting.h"
 
 namespace opensum {
 namespace {
@@ -99,6 +102,48 @@ class StringDecoder {
   Decoded out_;
 };
 
+// What the parser found, in our words, by a part of its own.
+std::string fault_in_words(std::string_view description) {
+  struct Fault {
+    std::string_view part;
+    const char* words;
+  };
+  constexpr std::array kFaults = {
+      Fault{"expected '='", "a = is expected after the key"},
+      Fault{"redefin", "this key or table stands here a second time"},
+      Fault{"escape",
+            "this \\ begins nothing that is known; write \\\\, or put the text between single quotes"},
+      Fault{"parsing inline table", "a table in braces stands on one line, { a = 1, b = 2 }"},
+      Fault{"parsing array", "the list is not closed, or a comma is missing in it"},
+      Fault{"parsing string", "the text is not closed, or goes on over the end of its line"},
+      Fault{"parsing table header", "a table begins with its name in brackets, [sheet.NAME]"},
+      Fault{"parsing table", "a table begins with its name in brackets, [sheet.NAME]"},
+      Fault{"parsing key", "a key is expected: letters, digits, _ and -, or a text in quotes"},
+      Fault{"date", "this is no date"},
+      Fault{"time", "this is no time"},
+      Fault{"parsing boolean", "this is neither true nor false"},
+      Fault{"parsing integer", "this is no number"},
+      Fault{"parsing float", "this is no number"},
+      Fault{"parsing decimal", "this is no number"},
+      Fault{"UTF-8", "these bytes are no UTF-8"},
+      Fault{"parsing comment", "a comment holds what no text may"},
+      Fault{"parsing value",
+            "a value is expected: a number, a text in quotes, true, false, a list or a table"},
+      Fault{"end-of-file", "it ends too early"},
+  };
+  for (const Fault& fault : kFaults) {
+    if (description.find(fault.part) != std::string_view::npos) return fault.words;
+  }
+  return "this is not understood";
+}
+
+// What to do with a file that is likely no study.
+std::string of_other_form(const std::string& name) {
+  return name.ends_with(".toml")
+             ? ""
+             : "a study is a text like study.toml; a table is shown by opensum look " + shell_word(name);
+}
+
 }  // namespace
 
 std::optional<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
@@ -108,7 +153,8 @@ std::optional<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Di
   } catch (const toml::parse_error& error) {
     TomlText empty(source, {});
     const std::size_t begin = empty.offset(error.source().begin);
-    diagnostics.add(Code::toml_syntax, Place{source, {begin, begin + 1}}, {std::string(error.description())});
+    diagnostics.add(Code::toml_syntax, Place{source, {begin, begin + 1}},
+                    {fault_in_words(error.description()), of_other_form(source->name())});
     return std::nullopt;
   }
 }

@@ -9,6 +9,8 @@
 #include "compute/statistics.h"
 #include "fit/least_squares.h"
 #include "fit/search.h"
+#include "message/nearest.h"
+#include "message/other_words.h"
 
 namespace opensum {
 namespace {
@@ -192,6 +194,17 @@ std::optional<CurveModel> named_model(const std::string& words) {
   return named(CurveKind::polynomial, std::move(names));
 }
 
+std::string models_in_words(const std::string& word) {
+  std::string meant = word_here(WordFor::model, word);
+  if (meant.empty())
+    meant = nearest_name(word, {"line", "proportional", "polynomial 2", "power", "exponential", "logarithm"});
+  const std::string all =
+      "the models are line, proportional, polynomial 2 (or any up to 20), power, exponential, logarithm, or "
+      "an "
+      "equation in x such as a * exp(-x / tau)";
+  return meant.empty() ? all : "did you mean " + meant + "? T" + all.substr(1);
+}
+
 Curve fit_curve(const CurveModel& model, const CurveData& data) {
   Curve curve;
   curve.points = data.x.size();
@@ -211,7 +224,9 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
   } else {
     const bool own = model.kind == CurveKind::equation;
     if (model.guess) curve.guessed_start = model.guess(data);
-    const std::vector<double> start = model.guess ? curve.guessed_start : own ? model.start : start_of(model, data);
+    const std::vector<double> start = model.guess ? curve.guessed_start
+                                      : own       ? model.start
+                                                  : start_of(model, data);
     SearchResult found =
         search_parameters(function_of(model), start, data.x, data.y, data.weights, own && !model.guess);
     curve.state = !found.has_values             ? CurveState::no_value

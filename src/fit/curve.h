@@ -49,6 +49,9 @@ struct CurveModel {
 /// The model of a word such as `line` or `polynomial 3`; nothing for others, which may be equations.
 std::optional<CurveModel> named_model(const std::string& words);
 
+/// All that may stand as a model, in words; before them the one that was likely meant by `word`, if any was.
+std::string models_in_words(const std::string& word);
+
 enum class CurveState : std::uint8_t {
   fitted,
   too_few,        ///< no more points than parameters

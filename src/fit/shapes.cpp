@@ -104,11 +104,13 @@ class Match {
       if (node.kind != NodeKind::name || node.text == "x" || !is_parameter_(node.text)) return false;
       const auto bound = names_.find(pattern.text.front());
       if (bound != names_.end()) return bound->second == node.text;
-      const bool taken = std::any_of(names_.begin(), names_.end(), [&](const auto& n) { return n.second == node.text; });
+      const bool taken =
+          std::any_of(names_.begin(), names_.end(), [&](const auto& n) { return n.second == node.text; });
       if (!taken) names_[pattern.text.front()] = node.text;
       return !taken;
     }
-    if (node.kind != pattern.kind || node.children.size() != pattern.children.size() || node.unit || !node.named.empty())
+    if (node.kind != pattern.kind || node.children.size() != pattern.children.size() || node.unit ||
+        !node.named.empty())
       return false;
     if (node.kind == NodeKind::binary || node.kind == NodeKind::unary) {
       if (node.op != pattern.op) return false;

@@ -18,6 +18,13 @@ double replace_cost(char a, char b) {
   return same_letter ? kCaseCost : 1;
 }
 
+std::string lower(std::string_view word) {
+  std::string text(word);
+  std::transform(text.begin(), text.end(), text.begin(),
+                 [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; });
+  return text;
+}
+
 }  // namespace
 
 double edit_distance(std::string_view a, std::string_view b) {
@@ -51,6 +58,16 @@ std::string nearest_name(std::string_view word, const std::vector<std::string>& 
       best = distance;
       found = &candidate;
     }
+  }
+  if (found != nullptr) return *found;
+  // The only one that holds the word, whatever its capitals: `flow` for Coolant_flow.
+  constexpr std::size_t kShortestPart = 3;
+  if (word.size() < kShortestPart) return {};
+  const std::string part = lower(word);
+  for (const std::string& candidate : candidates) {
+    if (lower(candidate).find(part) == std::string::npos || candidate == word) continue;
+    if (found != nullptr) return {};
+    found = &candidate;
   }
   return found == nullptr ? std::string() : *found;
 }

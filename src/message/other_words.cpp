@@ -29,6 +29,10 @@ constexpr std::array kWords = {
     OtherWord{WordFor::name, "NaN", "null"},
     OtherWord{WordFor::name, "nan", "null"},
     OtherWord{WordFor::name, "nil", "null"},
+    OtherWord{WordFor::name, "e", "exp(1), or exp(x) for a power of it"},
+    OtherWord{WordFor::name, "And", "and"},
+    OtherWord{WordFor::name, "Or", "or"},
+    OtherWord{WordFor::name, "Not", "not"},
     OtherWord{WordFor::name, "AND", "and"},
     OtherWord{WordFor::name, "OR", "or"},
     OtherWord{WordFor::name, "NOT", "not"},
@@ -41,6 +45,9 @@ constexpr std::array kWords = {
     OtherWord{WordFor::sign, "<>", "!="},
     OtherWord{WordFor::sign, "=<", "<="},
     OtherWord{WordFor::sign, "=>", ">="},
+    OtherWord{WordFor::sign, "%", "mod(a, b) for a remainder, [%] for a percentage"},
+    OtherWord{WordFor::sign, "²", "^2"},
+    OtherWord{WordFor::sign, "³", "^3"},
     OtherWord{WordFor::sign, "===", "=="},
     OtherWord{WordFor::sign, "!==", "!="},
     OtherWord{WordFor::key, "split", "by"},
@@ -92,6 +99,34 @@ constexpr std::array kWords = {
     OtherWord{WordFor::option, "--sort", "--sort-by"},
     OtherWord{WordFor::option, "--out", "--output"},
     OtherWord{WordFor::option, "--group-by", "--by"},
+    OtherWord{WordFor::option, "--group", "--by"},
+    OtherWord{WordFor::option, "--na", "--missing-also"},
+    OtherWord{WordFor::option, "--na-values", "--missing-also"},
+    OtherWord{WordFor::option, "--null", "--missing-also"},
+    OtherWord{WordFor::option, "--sheet", "FILE#Sheet, such as book.xlsx#Run1"},
+    OtherWord{WordFor::option, "--tab", "FILE#Sheet, such as book.xlsx#Run1"},
+    OtherWord{WordFor::option, "--degree", "--model 'polynomial 2'"},
+    OtherWord{WordFor::option, "--deg", "--model 'polynomial 2'"},
+    OtherWord{WordFor::option, "--color",
+              "--by for a colour for each value, --shade for a quantity; a colour by name stands in a study"},
+    OtherWord{WordFor::option, "--colour",
+              "--by for a colour for each value, --shade for a quantity; a colour by name stands in a study"},
+    OtherWord{WordFor::option, "--hue", "--by"},
+    OtherWord{WordFor::option, "--logx", "--x-scale log"},
+    OtherWord{WordFor::option, "--logy", "--y-scale log"},
+    OtherWord{WordFor::option, "--log", "--y-scale log"},
+    OtherWord{WordFor::option, "--xlim", "--x-range LOW,HIGH"},
+    OtherWord{WordFor::option, "--ylim", "--y-range LOW,HIGH"},
+    OtherWord{WordFor::option, "--xlabel", "--label SYMBOL=LABEL: an axis has the label of its column"},
+    OtherWord{WordFor::option, "--ylabel", "--label SYMBOL=LABEL: an axis has the label of its column"},
+    OtherWord{WordFor::option, "--head", "--rows 1..10"},
+    OtherWord{WordFor::option, "--nrows", "--rows 1..10"},
+    OtherWord{WordFor::option, "--limit", "--rows 1..10"},
+    OtherWord{WordFor::option, "--verbose", "--details"},
+    OtherWord{WordFor::option, "--all", "--details"},
+    OtherWord{WordFor::option, "--dry-run", "opensum check"},
+    OtherWord{WordFor::option, "--overwrite", "--force"},
+    OtherWord{WordFor::option, "--jobs", "--threads"},
     OtherWord{WordFor::model, "quadratic", "polynomial 2"},
     OtherWord{WordFor::model, "parabola", "polynomial 2"},
     OtherWord{WordFor::model, "poly2", "polynomial 2"},
@@ -125,6 +160,12 @@ constexpr std::array kWords = {
     OtherWord{WordFor::command, "describe", "look"},
     OtherWord{WordFor::command, "info", "look"},
     OtherWord{WordFor::command, "open", "look"},
+    OtherWord{WordFor::command, "summary", "look"},
+    OtherWord{WordFor::command, "cat", "look"},
+    OtherWord{WordFor::command, "list", "help"},
+    OtherWord{WordFor::command, "commands", "help"},
+    OtherWord{WordFor::command, "report", "run"},
+    OtherWord{WordFor::command, "make", "run"},
     OtherWord{WordFor::command, "validate", "check"},
     OtherWord{WordFor::command, "lint", "check"},
     OtherWord{WordFor::command, "calculate", "calc"},
@@ -316,12 +357,23 @@ std::string call_here(std::string_view function, const std::vector<std::string>&
   for (const OtherFunction& other : kFunctions) {
     const std::vector<std::string> words = split(other.words);
     if (std::find(words.begin(), words.end(), lower) == words.end()) continue;
+    // A range or a pattern stands for several columns.
+    const bool several = arguments.size() == 1 && (arguments.front().find("..") != std::string::npos ||
+                                                   arguments.front().find('*') != std::string::npos);
     for (const char* form : other.forms) {
-      if (fits(form, arguments.size())) return filled(form, arguments);
+      const bool of_several = std::string_view(form).find("$*") != std::string_view::npos;
+      if (several ? of_several : fits(form, arguments.size())) return filled(form, arguments);
     }
     return other.general;
   }
   return {};
+}
+
+bool has_nothing_like(std::string_view function) {
+  constexpr std::array<std::string_view, 13> kNothing = {"len",    "length",   "nchar",  "strlen", "rand",
+                                                         "random", "randn",    "normal", "today",  "now",
+                                                         "print",  "distinct", "unique"};
+  return std::find(kNothing.begin(), kNothing.end(), function) != kNothing.end();
 }
 
 std::vector<std::string> other_functions() {

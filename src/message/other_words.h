@@ -18,6 +18,10 @@ std::string word_here(WordFor what, std::string_view word);
 /// where their number is that of ours; empty where nothing is known to be meant.
 std::string call_here(std::string_view function, const std::vector<std::string>& arguments);
 
+/// Whether a function of elsewhere has none here that is like it, so that a name of near spelling means
+/// another thing.
+bool has_nothing_like(std::string_view function);
+
 /// All such words of functions, for what goes over them.
 std::vector<std::string> other_functions();
 

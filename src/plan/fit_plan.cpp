@@ -175,6 +175,27 @@ std::optional<CurveFunction> checked_function(const Passage& text, const Scope& 
   return function_of(compile(*tree), conversion(tree->type.unit, y));
 }
 
+// Whether a name in a model may be a parameter: it is neither x nor a constant.
+bool may_be_parameter(const std::string& name, const CheckContext& context) {
+  return name != "x" && std::none_of(context.scope.constants.begin(), context.scope.constants.end(),
+                                     [&](const ScopeConstant& c) { return c.name == name; });
+}
+
+// Where the search may begin, to be filled in: `start = { a = "1 UNIT", tau = "1 UNIT" }`, on the command
+// line
+// `--start 'a=1 UNIT' --start 'tau=1 UNIT'`.
+std::string start_line(const std::string& names, bool as_options) {
+  std::string line;
+  for (std::size_t begin = 0; begin <= names.size();) {
+    const std::size_t end = std::min(names.find(", ", begin), names.size());
+    const std::string name = names.substr(begin, end - begin);
+    line += as_options ? (begin == 0 ? "--start '" : " --start '") + name + "=1 UNIT'"
+                       : (begin == 0 ? "" : ", ") + name + " = \"1 UNIT\"";
+    begin = end + 2;
+  }
+  return as_options ? line : "start = { " + line + " }";
+}
+
 // A model that is an equation in x and the parameters of `start`.
 bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
   const FitModel& model = *fit.model;
@@ -190,17 +211,26 @@ bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diag
     fit.types.push_back(type);
   }
   if (!good) return false;
+  std::string missing;
+  Diagnostics of_parsing;
+  if (const NodePtr equation = parse_expression(model.model, of_parsing)) {
+    for (const std::string& name : names_used(*equation, Scope())) {
+      const bool started = std::any_of(model.start.begin(), model.start.end(),
+                                       [&](const auto& start) { return start.first.text() == name; });
+      if (!started && may_be_parameter(name, context)) missing += (missing.empty() ? "" : ", ") + name;
+    }
+  }
+  if (!missing.empty()) {
+    const bool as_options = model.model.place().source->name().starts_with("--");
+    diagnostics.add(Code::model_without_start, model.model.place(),
+                    {missing, start_line(missing, as_options)});
+    return false;
+  }
   auto function = checked_function(model.model, scope, fit.y.unit, context, diagnostics);
   if (!function) return false;
   fit.curve.kind = CurveKind::equation;
   fit.curve.function = std::move(*function);
   return true;
-}
-
-// Whether a name in a model may be a parameter: it is neither x nor a constant.
-bool may_be_parameter(const std::string& name, const CheckContext& context) {
-  return name != "x" && std::none_of(context.scope.constants.begin(), context.scope.constants.end(),
-                                     [&](const ScopeConstant& c) { return c.name == name; });
 }
 
 // The names in a model, in order, that are neither x nor constants: parameters, which need a start. Empty for
@@ -216,24 +246,6 @@ std::string names_without_start(const Passage& text, const CheckContext& context
   }
   return names;
 }
-
-// Where the search may begin, to be filled in: `start = { a = "1 UNIT", tau = "1 UNIT" }`, on the command line
-// `--start 'a=1 UNIT' --start 'tau=1 UNIT'`.
-std::string start_line(const std::string& names, bool as_options) {
-  std::string line;
-  for (std::size_t begin = 0; begin <= names.size();) {
-    const std::size_t end = std::min(names.find(", ", begin), names.size());
-    const std::string name = names.substr(begin, end - begin);
-    line += as_options ? (begin == 0 ? "--start '" : " --start '") + name + "=1 UNIT'"
-                       : (begin == 0 ? "" : ", ") + name + " = \"1 UNIT\"";
-    begin = end + 2;
-  }
-  return as_options ? line : "start = { " + line + " }";
-}
-
-constexpr const char* kModels =
-    "the models are line, proportional, polynomial 2 (or any up to 20), power, exponential, logarithm, or an "
-    "equation in x such as a * exp(-x / tau)";
 
 // The unit of a parameter of a known shape; nothing where x or y is read on a scale whose zero the shape does
 // not know.
@@ -257,8 +269,10 @@ std::optional<Type> type_of_role(ParameterRole role, const FitPlan& fit, bool wi
 
 // An equation without a start whose shape is known: its parameters, and how their start is guessed. Nothing
 // for any other, false after a reported error.
-std::optional<bool> take_known_shape(FitPlan& fit, const Node& equation, const CheckContext& context, Diagnostics& diagnostics) {
-  const auto shape = known_shape(equation, [&](const std::string& name) { return may_be_parameter(name, context); });
+std::optional<bool> take_known_shape(FitPlan& fit, const Node& equation, const CheckContext& context,
+                                     Diagnostics& diagnostics) {
+  const auto shape =
+      known_shape(equation, [&](const std::string& name) { return may_be_parameter(name, context); });
   if (!shape) return std::nullopt;
   const bool with_offset =
       std::find(shape->roles.begin(), shape->roles.end(), ParameterRole::offset) != shape->roles.end();
@@ -280,6 +294,14 @@ std::optional<bool> take_known_shape(FitPlan& fit, const Node& equation, const C
   return true;
 }
 
+// How a model is named where one was written: `model = "power"`, on the command line `--model power`.
+std::string model_setting(const Passage& written, const std::string& model) {
+  const std::string& source = written.place().source->name();
+  const bool blank = model.find(' ') != std::string::npos;
+  return source.starts_with("--") ? source + " " + (blank ? "'" + model + "'" : model)
+                                  : "model = \"" + model + "\"";
+}
+
 bool check_equation_without_start(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
   const Passage& words = fit.model->model;
   Diagnostics of_parsing;
@@ -288,7 +310,7 @@ bool check_equation_without_start(FitPlan& fit, const CheckContext& context, Dia
   if (!equation || names.empty()) return false;
   const auto parameter = [&](const std::string& name) { return may_be_parameter(name, context); };
   if (const std::string named = named_as(*equation, parameter); !named.empty()) {
-    diagnostics.add(Code::model_has_name, words.place(), {words.text(), named});
+    diagnostics.add(Code::model_has_name, words.place(), {words.text(), named, model_setting(words, named)});
     return false;
   }
   if (const auto known = take_known_shape(fit, *equation, context, diagnostics)) return *known;
@@ -305,13 +327,9 @@ bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnos
     fit.types = parameter_types(fit.curve, fit.x, fit.y);
     return true;
   }
-  std::string meant = word_here(WordFor::model, words.text());
-  if (meant.empty()) {
-    if (!names_without_start(words, context).empty()) return check_equation_without_start(fit, context, diagnostics);
-    meant = nearest_name(words.text(), {"line", "proportional", "polynomial 2", "power", "exponential", "logarithm"});
-  }
-  diagnostics.add(Code::unknown_model, words.place(),
-                  {words.text(), (meant.empty() ? "" : "did you mean " + meant + "? ") + std::string(kModels)});
+  if (word_here(WordFor::model, words.text()).empty() && !names_without_start(words, context).empty())
+    return check_equation_without_start(fit, context, diagnostics);
+  diagnostics.add(Code::unknown_model, words.place(), {words.text(), models_in_words(words.text())});
   return false;
 }
 

@@ -469,8 +469,18 @@ void SheetPlanner::plan_sorting() {
     const bool down = key.text() != name;
     const auto index = plan_.scope.find_column(name, true);
     if (!index) {
-      diagnostics_.add(Code::unknown_column, key.place(),
-                       {name, sheet_.name, nearest_name(name, plan_.scope.names())});
+      // `x desc` as others write it.
+      const std::size_t blank = name.rfind(' ');
+      const std::string last = blank == std::string::npos ? "" : name.substr(blank + 1);
+      const std::string before = name.substr(0, std::min(blank, name.size()));
+      const bool falls = last == "desc" || last == "DESC" || last == "descending";
+      const bool rises = last == "asc" || last == "ASC" || last == "ascending" || last == "up";
+      if ((falls || rises) && plan_.scope.find_column(before, true)) {
+        diagnostics_.add(Code::other_word, key.place(), {last, "\"" + before + (falls ? " down\"" : "\"")});
+      } else {
+        diagnostics_.add(Code::unknown_column, key.place(),
+                         {name, sheet_.name, nearest_name(name, plan_.scope.names())});
+      }
       continue;
     }
     plan_.sort_by.push_back({plan_.scope.meant_by(*index), down});

@@ -1,11 +1,10 @@
 // What a run tells, in full: every column, rule, link and file.
-#include "report/summary.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
 
 #include "base/unicode.h"
+#include "report/summary.h"
 #include "table/like_names.h"
 
 namespace opensum {

@@ -18,8 +18,8 @@ std::string with_unit(const std::string& number, const std::string& unit) {
   return unit.empty() || unit == "1" ? number : number + " " + unit;
 }
 
-// What the brackets of value_with_error are, said once beside each table.
-constexpr const char* kBrackets = "in brackets the standard error, in the last digits";
+// What the brackets of value_with_error are, said once below all fits.
+constexpr const char* kBrackets = "in brackets: the standard error, in the last digits\n";
 
 // The scatter about a curve: three digits, for no more are known of it.
 std::string scatter_text(double value) { return number_text(value, 3); }
@@ -49,7 +49,7 @@ std::string fit_text(const FitFacts& fit) {
                   fit.sheet, fit.group.empty() ? "" : ", " + fit.group, fit.model, fit.y, fit.x, fit.points,
                   fit.points == 1 ? "" : "s");
   if (fit.left_out > 0) out += fmt::format(" ({} left out, null)", fit.left_out);
-  out += fmt::format("; {}\n", kBrackets);
+  out += '\n';
   std::size_t width = 0;
   for (const FitFacts::Parameter& parameter : fit.parameters)
     width = std::max(width, display_width(parameter.name));
@@ -108,7 +108,8 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
   if (fits[0].reduced_chi2) {
     add("reduced χ²", [&](const FitFacts& fit) { return number(fit.reduced_chi2, scatter_text); });
   } else {
-    add("residual sd" + in(fits[0].y_unit), [&](const FitFacts& fit) { return number(fit.residual_sd, scatter_text); });
+    add("residual sd" + in(fits[0].y_unit),
+        [&](const FitFacts& fit) { return number(fit.residual_sd, scatter_text); });
   }
   if (fits[0].r2) add("r2", [&](const FitFacts& fit) { return number(fit.r2, share_text); });
   if (fits[0].r) add("r", [&](const FitFacts& fit) { return number(fit.r, share_text); });
@@ -116,9 +117,8 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
   add("points", [](const FitFacts& fit) {
     return std::to_string(fit.points) + (fit.left_out > 0 ? fmt::format(" ({} null)", fit.left_out) : "");
   });
-  std::string out =
-      fmt::format("fit{}: {} of {} to {}; {}\n", fits[0].name.empty() ? "" : " " + fits[0].name,
-                  fits[0].model, fits[0].y, fits[0].x, kBrackets);
+  std::string out = fmt::format("fit{}: {} of {} to {}\n", fits[0].name.empty() ? "" : " " + fits[0].name,
+                                fits[0].model, fits[0].y, fits[0].x);
   for (const std::vector<std::string>& row : rows) {
     std::string line = " ";
     for (std::size_t c = 0; c < row.size(); ++c) {
@@ -149,7 +149,11 @@ std::string fits_text(const std::vector<FitFacts>& fits) {
     }
     begin = end;
   }
-  return out;
+  const bool any = std::any_of(fits.begin(), fits.end(), [](const FitFacts& fit) {
+    return std::any_of(fit.parameters.begin(), fit.parameters.end(),
+                       [](const FitFacts::Parameter& p) { return p.value.has_value(); });
+  });
+  return any ? out + kBrackets : out;
 }
 
 std::string fits_csv(const std::vector<FitFacts>& fits) {

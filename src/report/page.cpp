@@ -4,10 +4,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <numeric>
 #include <pugixml.hpp>
 #include <sstream>
 
+#include "base/unicode.h"
 #include "report/mathml.h"
+#include "report/methods.h"
 #include "table/value_with_error.h"
 #include "version.h"
 
@@ -41,7 +44,7 @@ td.n, th.n { text-align: right; }
 td.null { color: var(--quiet); }
 figure { margin: 1.2rem 0; }
 .drawing { background: #ffffff; border: 1px solid var(--rule); padding: .4rem; }
-figure svg { display: block; width: 100%; min-width: 34rem; height: auto; }
+figure svg { display: block; width: 100%; height: auto; }
 td:not(.n) { min-width: 4.5rem; }
 figcaption { margin-top: .4rem; color: var(--quiet); font-size: .92rem; }
 .equation { margin: 1rem 0; padding: .7rem .9rem; background: var(--card); border-left: 3px solid var(--accent); }
@@ -51,8 +54,15 @@ code, pre { font-family: "Liberation Mono", Menlo, Consolas, monospace; font-siz
 blockquote { margin: 0; padding: .8rem 1rem; background: var(--card); border: 1px solid var(--rule); overflow-wrap: anywhere; }
 .skip { position: absolute; left: -100rem; } .skip:focus { left: 1rem; }
 :focus-visible { outline: 2px solid var(--accent); outline-offset: 2px; }
-@media print { html { background: #ffffff; color: #000000; font-size: 11pt; } nav, .skip { display: none; }
-  .scroll { overflow: visible; } h2, h3 { break-after: avoid; } figure, .equation { break-inside: avoid; } }
+.paper { display: none; }
+@media (max-width: 34rem) { body { padding: 1rem .8rem 3rem; } figure { margin: 1.2rem -.8rem; }
+  .drawing { padding: .2rem 0; border-width: 1px 0; } figcaption { padding: 0 .8rem; } }
+@media print { html { background: #ffffff; color: #000000; font-size: 10pt; } nav, .skip { display: none; }
+  body { max-width: none; padding: 0; } p, ul, dl { max-width: none; }
+  .scroll { overflow: visible; } .wide { display: none; } .paper { display: block; }
+  td, th { overflow-wrap: anywhere; padding-right: .5rem; } td:not(.n) { min-width: 0; } tr { break-inside: avoid; }
+  h2, h3 { break-after: avoid; } figure, .equation { break-inside: avoid; }
+  .long math { display: none; } }
 )css";
 
 using Element = pugi::xml_node;
@@ -131,6 +141,12 @@ std::string with_unit(const std::string& number, const std::string& unit) {
   return unit.empty() || unit == "1" ? number : number + " " + unit;
 }
 
+// With a capital letter at its begin, if that is one of a to z.
+std::string sentence_case(std::string text) {
+  if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
+  return text;
+}
+
 class PageWriter {
  public:
   explicit PageWriter(const ReportContent& content) : content_(content), facts_(content.facts) {}
@@ -187,6 +203,7 @@ class PageWriter {
   void add_figures() {
     if (content_.figures.empty()) return;
     section("figures", "Figures");
+    std::size_t number = 0;
     for (const ReportFigure& figure : content_.figures) {
       const std::string name = figure.title.empty() ? figure.name : figure.title;
       add_heading(main_, id_of("figure", figure.name), name, 3);
@@ -196,8 +213,8 @@ class PageWriter {
       pugi::xml_document svg;
       svg.load_buffer(figure.svg.data(), figure.svg.size());
       drawing.append_copy(svg.document_element());
-      std::string caption = figure.description;
-      for (const std::string& note : figure.notes) caption += " " + note + ".";
+      std::string caption = fmt::format("Figure {}. {}", ++number, figure.caption);
+      for (const std::string& note : figure.notes) caption += fmt::format(" {}.", sentence_case(note));
       add(place, "figcaption", caption);
     }
   }
@@ -280,15 +297,67 @@ class PageWriter {
         add_line(main_, "p", fmt::format("The first {} of {} rows.", table.rows.size(), table.total),
                  {{"class", "quiet"}});
       }
-      const Element body = add_table(main_, "First rows of " + table.sheet, table.headers, table.numbers);
-      for (const std::vector<std::string>& cells : table.rows) {
-        const Element row = add_line(body, "tr");
-        for (std::size_t i = 0; i < cells.size(); ++i) {
-          if (cells[i].empty()) {
-            add(row, "td", "null", {{"class", table.numbers[i] ? "null n" : "null"}});
-          } else {
-            add_cell(row, cells[i], table.numbers[i]);
-          }
+      add_first_rows(table);
+    }
+  }
+
+  // On paper a table that is wider than that is cut into parts, each of which begins with the first column.
+  void add_first_rows(const ReportTable& table) {
+    const std::string what = "First rows of " + table.sheet;
+    const std::vector<std::vector<std::size_t>> parts = parts_for_paper(table);
+    std::vector<std::size_t> all(table.headers.size());
+    std::iota(all.begin(), all.end(), 0);
+    if (parts.size() < 2) return add_part(main_, what, table, all);
+    add_part(add_line(main_, "div", "", {{"class", "wide"}}), what, table, all);
+    const Element paper = add_line(main_, "div", "", {{"class", "paper"}, {"aria-hidden", "true"}});
+    for (const std::vector<std::size_t>& part : parts) add_part(paper, what, table, part);
+  }
+
+  static std::vector<std::vector<std::size_t>> parts_for_paper(const ReportTable& table) {
+    constexpr std::size_t kPaper = 92;  // letters in a line of the table
+    constexpr std::size_t kBetween = 3;
+    constexpr std::size_t kWord = 16;  // headers are broken between words
+    std::vector<std::size_t> widths;
+    for (std::size_t i = 0; i < table.headers.size(); ++i) {
+      std::size_t width = std::min(kWord, display_width(table.headers[i]));
+      for (const std::vector<std::string>& cells : table.rows)
+        width = std::max(width, display_width(cells[i]));
+      widths.push_back(width + kBetween);
+    }
+    std::vector<std::vector<std::size_t>> parts;
+    std::size_t used = 0;
+    for (std::size_t i = 0; i < widths.size(); ++i) {
+      if (parts.empty() || used + widths[i] > kPaper) {
+        parts.emplace_back();
+        used = 0;
+        if (i > 0) {
+          parts.back().push_back(0);
+          used = widths[0];
+        }
+      }
+      parts.back().push_back(i);
+      used += widths[i];
+    }
+    return parts;
+  }
+
+  // Some columns of the first rows of a sheet.
+  static void add_part(Element in, const std::string& what, const ReportTable& table,
+                       const std::vector<std::size_t>& columns) {
+    std::vector<std::string> headers;
+    std::vector<bool> numbers;
+    for (const std::size_t i : columns) {
+      headers.push_back(table.headers[i]);
+      numbers.push_back(table.numbers[i]);
+    }
+    const Element body = add_table(in, what, headers, numbers);
+    for (const std::vector<std::string>& cells : table.rows) {
+      const Element row = add_line(body, "tr");
+      for (const std::size_t i : columns) {
+        if (cells[i].empty()) {
+          add(row, "td", "null", {{"class", table.numbers[i] ? "null n" : "null"}});
+        } else {
+          add_cell(row, cells[i], table.numbers[i]);
         }
       }
     }
@@ -305,8 +374,12 @@ class PageWriter {
   }
 
   void add_equation(const ReportEquation& equation) {
-    const Element place = add_line(main_, "div", "", {{"class", "equation"}});
+    // A line of paper holds so many letters of an equation; longer ones stand below in plain letters.
+    constexpr std::size_t kLong = 80;
+    const bool is_long = display_width(equation.text) > kLong;
+    const Element place = add_line(main_, "div", "", {{"class", is_long ? "equation long" : "equation"}});
     const Element label = add_line(place, "p");
+    add_text(label, fmt::format("({}) ", equation.number));
     add(label, "strong", equation.label);
     if (!equation.unit.empty()) add_text(label, " [" + equation.unit + "]");
     add_mathml(add_scrolling(place, "Equation of " + equation.name), equation.name, *equation.expression);
@@ -321,7 +394,7 @@ class PageWriter {
     for (const SheetFacts& sheet : facts_.sheets) {
       for (const auto* columns : {&sheet.measured, &sheet.taken, &sheet.derived}) {
         for (const ColumnFacts& column : *columns) {
-          if (column.nulls.empty()) continue;
+          if (column.nulls.empty() || !column.used) continue;
           rows.push_back({sheet.name, column.symbol, fmt::format("{} of {}", column.known, column.rows),
                           null_counts_text(column.nulls)});
         }

@@ -26,6 +26,7 @@ struct ReportEquation {
   const Node* expression = nullptr;
   std::string text;  ///< of the expression
   std::string null_rule;
+  std::size_t number = 0;  ///< by which texts name it
   friend bool operator==(const ReportEquation& a, const ReportEquation& b) {
     return std::tie(a.name, a.label, a.unit, a.text, a.null_rule) ==
            std::tie(b.name, b.label, b.unit, b.text, b.null_rule);
@@ -41,6 +42,7 @@ struct ReportEquations {
 struct ReportFigure {
   std::string name;
   std::string title;
+  std::string caption;      ///< as the study has it, or in its place what is shown
   std::string description;  ///< for readers that do not see it
   std::string svg;
   std::vector<std::string> notes;
@@ -55,9 +57,5 @@ struct ReportContent {
 
 /// The page as HTML. It runs no script and loads nothing.
 std::string page_html(const ReportContent& content);
-
-/// A paragraph for the methods section of a paper: what was measured, how each quantity was derived, how gaps
-/// were treated and what was fitted.
-std::string methods_text(const ReportContent& content);
 
 }  // namespace opensum

@@ -79,7 +79,8 @@ std::vector<std::string> null_items(const std::vector<ColumnFacts>& columns) {
   for (const ColumnFacts& column : told_together(columns)) {
     if (column.known == column.rows || !column.used) continue;
     const std::string nulls = null_counts_text(column.nulls);
-    const auto same = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == nulls; });
+    const auto same =
+        std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.first == nulls; });
     if (same == groups.end()) {
       groups.push_back({nulls, {column.symbol}});
     } else {
@@ -87,21 +88,25 @@ std::vector<std::string> null_items(const std::vector<ColumnFacts>& columns) {
     }
   }
   std::vector<std::string> items;
-  for (const auto& [nulls, symbols] : groups) 
-    items.push_back(fmt::format("{} ({}{})", fmt::join(symbols, ", "), nulls, symbols.size() > 1 ? " each" : ""));
+  for (const auto& [nulls, symbols] : groups)
+    items.push_back(
+        fmt::format("{} ({}{})", fmt::join(symbols, ", "), nulls, symbols.size() > 1 ? " each" : ""));
   return items;
 }
 
 // What a sheet was made from and what was derived, in a line.
 std::string sheet_line(const SheetFacts& sheet, std::size_t width) {
-  std::string line = fmt::format("{}{}  {} {}", sheet.name, std::string(width - display_width(sheet.name), ' '),
-                                 counted(sheet.rows, "row"), sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
-  if (!sheet.measured.empty()) line += fmt::format(", {} measured", counted(sheet.measured.size(), "column"));
-  if (!sheet.derived.empty()) line += fmt::format(", {} derived", sheet.derived.size());
-  const auto hold = static_cast<std::size_t>(std::count_if(
-      sheet.claims.begin(), sheet.claims.end(), [](const ClaimFacts& c) { return c.broken + c.undecided == 0; }));
+  std::string line =
+      fmt::format("{}{}  {} {}", sheet.name, std::string(width - display_width(sheet.name), ' '),
+                  counted(sheet.rows, "row"), sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
+  if (!sheet.measured.empty()) line += fmt::format(": {}", counted(sheet.measured.size(), "column"));
+  if (!sheet.derived.empty())
+    line += fmt::format("{} {} derived", sheet.measured.empty() ? ":" : ",", sheet.derived.size());
+  const auto hold = static_cast<std::size_t>(
+      std::count_if(sheet.claims.begin(), sheet.claims.end(),
+                    [](const ClaimFacts& c) { return c.broken + c.undecided == 0; }));
   if (hold > 0) line += fmt::format(", {} hold{}", counted(hold, "claim"), hold == 1 ? "s" : "");
-  return line + '\n';
+  return folded(line, width + 2);
 }
 
 std::string fill_text(const FillFacts& fill) {
@@ -113,9 +118,9 @@ std::string fill_text(const FillFacts& fill) {
 }
 
 std::string claim_text(const ClaimFacts& claim, std::size_t rows) {
-  std::string text = fmt::format("  claim \"{}\" {}: true in {} of {} rows", claim.text,
-                                 claim.broken > 0 ? claim.warning ? "broken (a warning)" : "BROKEN" : "undecided",
-                                 claim.held, rows);
+  std::string text = fmt::format(
+      "  claim \"{}\" {}: true in {} of {} rows", claim.text,
+      claim.broken > 0 ? claim.warning ? "broken (a warning)" : "BROKEN" : "undecided", claim.held, rows);
   if (claim.broken > 0) text += fmt::format(", false in {}", claim.broken);
   if (claim.undecided > 0) text += fmt::format(", undecided in {}", claim.undecided);
   return folded(text, 4);
@@ -129,8 +134,9 @@ std::string attention_text(const SheetFacts& sheet) {
   const auto add = [&](const std::string& what, const std::vector<std::string>& items) {
     if (!items.empty()) out += folded(fmt::format("  {}: {}", what, fmt::join(items, "; ")), 4);
   };
-  add("no unit stated", sheet.without_unit.empty() ? std::vector<std::string>{}
-                                                   : std::vector<std::string>{listed_names(sheet.without_unit)});
+  add("no unit stated", sheet.without_unit.empty()
+                            ? std::vector<std::string>{}
+                            : std::vector<std::string>{listed_names(sheet.without_unit)});
   add("null as measured", null_items(sheet.rows_of.empty() ? sheet.measured : sheet.taken));
   std::vector<std::string> filled;
   for (const FillFacts& fill : sheet.fills) filled.push_back(fill_text(fill));

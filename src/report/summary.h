@@ -38,6 +38,7 @@ struct FillFacts {
 struct LinkFacts {
   std::string name;
   std::string sheet;
+  std::string how;  ///< in words, after `values were`
   std::size_t matched = 0;
   std::map<std::string, std::size_t> unmatched;  ///< by reason
 };
@@ -79,7 +80,7 @@ struct FitFacts {
   struct Parameter {
     std::string name;
     std::optional<double> value;  ///< none where the fit failed
-    double standard_error = 0;  ///< in the same unit
+    double standard_error = 0;    ///< in the same unit
     std::string unit;
   };
   std::vector<Parameter> parameters;

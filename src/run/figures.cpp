@@ -34,6 +34,9 @@ std::string trimmed_text(std::string_view text) { return std::string(trimmed(tex
 // Sets the size of a page from a text such as `85 x 60 mm` or `1280 x 800 px`; false where it is of another
 // form.
 bool set_size(const std::string& text, Page& page) {
+  // The widths that journals print.
+  if (text == "one column") return set_size("86 x 66 mm", page);
+  if (text == "two columns") return set_size("178 x 105 mm", page);
   std::size_t cross = text.find('x');
   std::size_t length = 1;
   if (const std::size_t times = text.find("×"); times != std::string::npos) {
@@ -136,7 +139,8 @@ class PlotChecker {
   // Curves go through points alone.
   void check_kind() {
     const bool counted = plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::box;
-    const bool through_points = plot_.kind == PlotKind::points || plot_.kind == PlotKind::line;
+    const bool through_points =
+        plot_.kind == PlotKind::points || plot_.kind == PlotKind::line || plot_.kind == PlotKind::steps;
     const std::string kind = plot_kinds()[static_cast<std::size_t>(plot_.kind)];
     const auto refuse = [&](const char* key, const Place& place) {
       diagnostics_.add(Code::plot_kind_key, place, {kind, key});
@@ -148,6 +152,12 @@ class PlotChecker {
       }
     }
     if (plot_.curve && !through_points) refuse("curve", plot_.curve->place());
+    if (plot_.kind == PlotKind::cells && !plot_.shade)
+      diagnostics_.add(Code::key_missing, plot_.place, {"shade"});
+    if (plot_.kind == PlotKind::cells && !plot_.y2.empty()) refuse("y2", plot_.y2.front().place());
+    if (plot_.shade && plot_.kind != PlotKind::points && plot_.kind != PlotKind::cells)
+      refuse("shade", plot_.shade->place());
+    if (plot_.y_error && plot_.kind == PlotKind::cells) refuse("y_error", plot_.y_error->place());
     if (plot_.y_error && counted) refuse("y_error", plot_.y_error->place());
     const bool series_fit = std::any_of(plot_.series.begin(), plot_.series.end(),
                                         [](const SeriesModel& s) { return s.fit.has_value(); });
@@ -230,8 +240,10 @@ void describe(const Chart& chart, BuiltFigure& built) {
   built.axes.push_back(chart.x.label);
   built.axes.push_back(chart.y.label);
   if (chart.right) built.axes.push_back(chart.right->label);
+  if (chart.shade) built.axes.push_back(chart.shade->label);
   for (const Series& series : chart.series) {
     built.legend.push_back(series.label);
+    built.series.push_back(series.label);
     for (const CurveLine& curve : series.curves) built.legend.push_back(curve.label);
   }
   if (chart.below) built.axes.push_back(chart.below->y.label);
@@ -271,6 +283,7 @@ std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {
     BuiltFigure built;
     built.name = plot.name;
     built.title = plot.title;
+    built.caption = plot.caption;
     built.formats = plot.formats;
     Page page;
     if (plot.size) set_size(plot.size->text(), page);

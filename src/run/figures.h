@@ -18,6 +18,8 @@ void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics);
 struct BuiltFigure {
   std::string name;
   std::string title;
+  std::string caption;
+  std::vector<std::string> series;  ///< what they are called
   std::vector<std::string> axes;    ///< their labels
   std::vector<std::string> legend;  ///< what it shows
   Figure figure;

@@ -107,6 +107,7 @@ class PairFinder {
       return column;
     };
     const bool free_x = plot_.kind != PlotKind::histogram && plot_.kind != PlotKind::residuals;
+    const bool free_y = plot_.kind == PlotKind::cells;
     if (x) {
       pair.x_text = &*x;
       pair.x = find(*x, false);
@@ -117,12 +118,13 @@ class PairFinder {
     }
     if (y != nullptr) {
       pair.y_text = y;
-      pair.y = find(*y, true);
+      pair.y = find(*y, !free_y);
     }
+    if (plot_.shade) pair.shade = find(*plot_.shade, true);
     if (plot_.by) pair.by = find(*plot_.by, false);
     if (error) {
       pair.y_error = find(*error, true);
-    } else if (pair.y != nullptr && plot_.kind != PlotKind::box) {
+    } else if (pair.y != nullptr && plot_.kind != PlotKind::box && plot_.kind != PlotKind::cells) {
       pair.y_error = stated_error(sheet, *y);
     }
     if (fit) pair.fits = {fit->text(), implied_name(plot_, number)};
@@ -203,6 +205,7 @@ ScaleWish wish_of(const AxisModel& axis, AxisKind kind, const Unit& unit, const 
                   Diagnostics& diagnostics) {
   ScaleWish wish;
   wish.logarithmic = axis.logarithmic && kind == AxisKind::number;
+  wish.reversed = axis.reversed;
   if (axis.range.empty() || kind == AxisKind::names) return wish;
   wish.low = range_end(axis.range[0], kind, unit, units, diagnostics);
   wish.high = range_end(axis.range[1], kind, unit, units, diagnostics);
@@ -217,14 +220,52 @@ ScaleWish wish_of(const AxisModel& axis, AxisKind kind, const Unit& unit, const 
   return wish;
 }
 
+AxisKind kind_of_column(const Column& column) {
+  if (column.kind == Kind::date) return AxisKind::date;
+  return column.kind == Kind::number ? AxisKind::number : AxisKind::names;
+}
+
 // Boxes stand at the values of x, whatever kind these are.
 AxisKind kind_of_axis(const PlotModel& plot, const Column* x) {
-  if (x == nullptr || plot.kind == PlotKind::box) return AxisKind::names;
-  if (x->kind == Kind::date) return AxisKind::date;
-  return x->kind == Kind::number ? AxisKind::number : AxisKind::names;
+  return x == nullptr || plot.kind == PlotKind::box ? AxisKind::names : kind_of_column(*x);
+}
+
+// What is marked on an axis, in its unit.
+std::vector<Marking> markings_of(const PlotModel& plot, const PlotAxes& axes, bool has_right,
+                                 const UnitSystem& units, Diagnostics& diagnostics) {
+  std::vector<Marking> markings;
+  for (const MarkModel& mark : plot.marks) {
+    if (mark.right_axis && !has_right) {
+      diagnostics.add(Code::key_missing, mark.place, {"y2"});
+      continue;
+    }
+    const AxisKind kind = mark.of_x ? axes.x_kind : axes.y_kind;
+    if (kind == AxisKind::names) {
+      diagnostics.add(Code::plot_range, mark.ends.front().place(),
+                      {mark.ends.front().text(), "an axis of numbers"});
+      continue;
+    }
+    const Unit& unit = mark.of_x ? axes.x_unit : mark.right_axis ? axes.right_unit : axes.y_unit;
+    const auto low = range_end(mark.ends.front(), kind, unit, units, diagnostics);
+    const auto high = range_end(mark.ends.back(), kind, unit, units, diagnostics);
+    if (!low || !high) continue;
+    if (mark.ends.size() == 2 && *low >= *high) {
+      diagnostics.add(Code::plot_range_order, mark.ends.back().place(), {});
+      continue;
+    }
+    markings.push_back({mark.of_x, mark.right_axis, *low, *high, mark.label});
+  }
+  return markings;
 }
 
 }  // namespace
+
+const Column* measured_of(const Table& table, const Column& column) {
+  if (column.fills.empty()) return nullptr;
+  std::size_t index = 0;
+  while (&table.columns[index] != &column) ++index;
+  return &table.columns[index - 1];
+}
 
 std::vector<FitModel> implied_fits(const PlotModel& plot) {
   std::vector<FitModel> fits;
@@ -271,12 +312,18 @@ PlotAxes plot_axes(const PlotModel& plot, const std::vector<PlotPair>& pairs, co
   bool right = false;
   for (const PlotPair& pair : pairs) {
     if (pair.y == nullptr) continue;
+    if (!pair.right_axis && !left && plot.kind == PlotKind::cells) axes.y_kind = kind_of_column(*pair.y);
     if (pair.right_axis && !right) axes.right_unit = axis_unit(plot.y2_axis, *pair.y, units, diagnostics);
     if (!pair.right_axis && !left) axes.y_unit = axis_unit(plot.y_axis, *pair.y, units, diagnostics);
     (pair.right_axis ? right : left) = true;
   }
-  axes.y = wish_of(plot.y_axis, AxisKind::number, axes.y_unit, units, diagnostics);
+  axes.y = wish_of(plot.y_axis, axes.y_kind, axes.y_unit, units, diagnostics);
   axes.right = wish_of(plot.y2_axis, AxisKind::number, axes.right_unit, units, diagnostics);
+  if (const Column* shade = pairs.front().shade) {
+    axes.shade_unit = axis_unit(plot.shade_axis, *shade, units, diagnostics);
+    axes.shade = wish_of(plot.shade_axis, AxisKind::number, axes.shade_unit, units, diagnostics);
+  }
+  axes.markings = markings_of(plot, axes, right, units, diagnostics);
   return axes;
 }
 

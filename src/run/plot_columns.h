@@ -18,6 +18,7 @@ struct PlotPair {
   const Column* y = nullptr;        ///< a null pointer for a histogram
   const Column* y_error = nullptr;  ///< a null pointer for none
   const Column* by = nullptr;
+  const Column* shade = nullptr;  ///< what is shown as colour; a null pointer for none
   const Passage* x_text = nullptr;
   const Passage* y_text = nullptr;
   bool right_axis = false;
@@ -31,13 +32,20 @@ struct PlotPair {
 /// The axes of a plot: their units and what is asked of them.
 struct PlotAxes {
   AxisKind x_kind = AxisKind::number;
+  AxisKind y_kind = AxisKind::number;  ///< of a field of cells also names or dates
   Unit x_unit;
   Unit y_unit;
   Unit right_unit;
+  Unit shade_unit;
   ScaleWish x;
   ScaleWish y;
   ScaleWish right;
+  ScaleWish shade;
+  std::vector<Marking> markings;
 };
+
+/// The measured column that a filled one fills; a null pointer for all others.
+const Column* measured_of(const Table& table, const Column& column);
 
 /// The fits that a plot implies by naming models, whose names no study can give.
 std::vector<FitModel> implied_fits(const PlotModel& plot);

@@ -43,7 +43,8 @@ class ChartMaker {
     axes_ = plot_axes(plot_, pairs_, prepared_.units, reported_before);
     set_kind();
     set_axes();
-    if (axes_.x_kind == AxisKind::names) name_places();
+    if (axes_.x_kind == AxisKind::names) name_places(true);
+    if (axes_.y_kind == AxisKind::names) name_places(false);
     for (const PlotPair& pair : pairs_) add_pair(pair);
     add_given_curve();
     for (const Series& series : chart_.series) note_what_is_left_out(series);
@@ -69,8 +70,12 @@ class ChartMaker {
       case PlotKind::residuals:
         chart_.zero_line = true;
         break;
+      case PlotKind::cells:
+        chart_.kind = ChartKind::cells;
+        break;
       case PlotKind::points:
       case PlotKind::line:
+      case PlotKind::steps:
         break;
     }
     chart_.legend = static_cast<LegendPlace>(plot_.legend);
@@ -88,9 +93,14 @@ class ChartMaker {
     chart_.y.wish = axes_.y;
     if (plot_.kind == PlotKind::histogram) {
       chart_.y.label = "Count";
+      chart_.y.wish.whole = true;
       return;
     }
-    chart_.y.label = label_up(false, axes_.y_unit);
+    chart_.y.kind = axes_.y_kind;
+    chart_.y.label = label_up(false, axes_.y_kind == AxisKind::number ? axes_.y_unit : Unit());
+    if (first.shade != nullptr)
+      chart_.shade = ShadeRequest{axis_label(first.shade->label, axes_.shade_unit), axes_.shade};
+    chart_.markings = axes_.markings;
     if (std::any_of(pairs_.begin(), pairs_.end(), [](const PlotPair& p) { return p.right_axis; })) {
       chart_.right = AxisRequest{label_up(true, axes_.right_unit), AxisKind::number, axes_.right};
     }
@@ -123,36 +133,40 @@ class ChartMaker {
   }
 
   // Places for the values of x: as they come, or ascending where they are numbers or dates.
-  void name_places() {
+  void name_places(bool along_x) {
     std::vector<std::pair<double, std::string>> values;
     std::map<std::string, bool> seen;
     for (const PlotPair& pair : pairs_) {
-      if (pair.x == nullptr) continue;
+      const Column* column = along_x ? pair.x : pair.y;
+      if (column == nullptr) continue;
       const std::vector<bool>* kept = kept_rows_of(pair);
-      const bool ordered = pair.x->kind == Kind::number || pair.x->kind == Kind::date;
+      const bool ordered = column->kind == Kind::number || column->kind == Kind::date;
       const Conversion to_x =
-          pair.x->kind == Kind::number ? conversion(pair.x->unit, axes_.x_unit) : Conversion();
-      for (std::size_t row = 0; row < pair.x->rows; ++row) {
-        if (pair.x->null(row) || (kept != nullptr && !(*kept)[row])) continue;
-        std::string name = place_name(pair, row);
+          column->kind == Kind::number ? conversion(column->unit, axes_.x_unit) : Conversion();
+      for (std::size_t row = 0; row < column->rows; ++row) {
+        if (column->null(row) || (kept != nullptr && !(*kept)[row])) continue;
+        std::string name = place_name(*column, row);
         if (seen.emplace(name, true).second)
-          values.emplace_back(ordered ? to_x(pair.x->number(row)) : 0, std::move(name));
+          values.emplace_back(ordered ? to_x(column->number(row)) : 0, std::move(name));
       }
     }
     std::stable_sort(values.begin(), values.end(),
                      [](const auto& a, const auto& b) { return a.first < b.first; });
+    AxisRequest& axis = along_x ? chart_.x : chart_.y;
+    // The first name stands at the top, as the first row of a plate or a table.
+    if (!along_x) axis.wish.reversed = !axis.wish.reversed;
     for (const auto& value : values) {
-      places_[value.second] = static_cast<double>(chart_.x.names.size());
-      chart_.x.names.push_back(value.second);
+      (along_x ? places_ : places_up_)[value.second] = static_cast<double>(axis.names.size());
+      axis.names.push_back(value.second);
     }
     // Boxes without x stand side by side under the names of their series.
     one_place_each_ = pairs_.front().x == nullptr;
   }
 
-  // A value of x as the name of its place: numbers in the unit of the axis, 4 and 4.0 as the same.
-  std::string place_name(const PlotPair& pair, std::size_t row) const {
-    if (pair.x->kind != Kind::number) return cell_text(*pair.x, row);
-    return number_text(conversion(pair.x->unit, axes_.x_unit)(pair.x->number(row)));
+  // A value as the name of its place: numbers in the unit of the axis, 4 and 4.0 as the same.
+  std::string place_name(const Column& column, std::size_t row) const {
+    if (column.kind != Kind::number) return cell_text(column, row);
+    return number_text(conversion(column.unit, axes_.x_unit)(column.number(row)));
   }
 
   const std::vector<bool>* kept_rows_of(const PlotPair& pair) const {
@@ -232,6 +246,10 @@ class ChartMaker {
     Conversion y;
     Conversion error;
     Conversion residual;
+    Conversion shade;
+    /// The measured columns of which x and y are filled; null pointers for others.
+    const Column* measured_x = nullptr;
+    const Column* measured_y = nullptr;
   };
 
   ToAxes to_axes(const PlotPair& pair, const FoundFit& fit) const {
@@ -239,7 +257,11 @@ class ChartMaker {
     const Unit& up = unit_up(pair);
     if (pair.x != nullptr && pair.x->kind == Kind::number && axes_.x_kind == AxisKind::number)
       to.x = conversion(pair.x->unit, axes_.x_unit);
-    if (pair.y != nullptr) to.y = conversion(pair.y->unit, up);
+    if (pair.y != nullptr && pair.y->kind == Kind::number) to.y = conversion(pair.y->unit, up);
+    if (pair.shade != nullptr) to.shade = conversion(pair.shade->unit, axes_.shade_unit);
+    const Table& table = pair.sheet->table();
+    if (pair.x != nullptr) to.measured_x = measured_of(table, *pair.x);
+    if (pair.y != nullptr) to.measured_y = measured_of(table, *pair.y);
     if (pair.y_error != nullptr) to.error = conversion(step_unit(pair.y_error->unit), step_unit(up));
     if (fit.fit != nullptr) to.residual = conversion(step_unit(fit.fit->y.unit), difference_unit(up));
     return to;
@@ -261,17 +283,32 @@ class ChartMaker {
     double x = 0;
     if (pair.x != nullptr && axes_.x_kind == AxisKind::names) {
       if (pair.x->null(row)) return false;
-      x = places_.at(place_name(pair, row));
+      x = places_.at(place_name(*pair.x, row));
     } else if (pair.x != nullptr) {
       x = value_at(*pair.x, row, to.x);
     }
-    double y = pair.y == nullptr ? 0 : value_at(*pair.y, row, to.y);
+    double y = 0;
+    if (axes_.y_kind == AxisKind::names) {
+      if (pair.y->null(row)) return false;
+      y = places_up_.at(place_name(*pair.y, row));
+    } else if (pair.y != nullptr) {
+      y = value_at(*pair.y, row, to.y);
+    }
+    const double shade = pair.shade == nullptr ? 0 : value_at(*pair.shade, row, to.shade);
     if (plot_.kind == PlotKind::residuals) y = to.residual(residual(pair, row, fit));
-    if (std::isnan(x) || std::isnan(y)) return false;
+    if (std::isnan(x) || std::isnan(y) || std::isnan(shade)) return false;
     if ((axes_.x.logarithmic && x <= 0) || (pair.y != nullptr && wish_up(pair).logarithmic && y <= 0)) {
       ++series.not_positive;
       return false;
     }
+    if (axes_.shade.logarithmic && shade <= 0) {
+      ++series.not_positive;
+      return false;
+    }
+    if (pair.shade != nullptr) series.shade.push_back(shade);
+    if (to.measured_x != nullptr || to.measured_y != nullptr)
+      series.filled.push_back((to.measured_x != nullptr && to.measured_x->null(row)) ||
+                              (to.measured_y != nullptr && to.measured_y->null(row)));
     series.x.push_back(x);
     if (pair.y == nullptr) return true;
     series.y.push_back(y);
@@ -281,7 +318,8 @@ class ChartMaker {
 
   void style(const PlotPair& pair, Series& series) const {
     series.look = look_of(chart_.series.size());
-    series.joined = plot_.kind == PlotKind::line;
+    series.joined = plot_.kind == PlotKind::line || plot_.kind == PlotKind::steps;
+    series.steps = plot_.kind == PlotKind::steps;
     if (pair.model == nullptr) return;
     if (pair.model->color)
       series.look.color = color_named(pair.model->color->text()).value_or(series.look.color);
@@ -434,7 +472,7 @@ class ChartMaker {
     };
     CurveLine line = drawn_curve(pair, heights);
     for (double& x : line.x) x = dated ? place(x) + group.origin : to_x(place(x));
-    line.label = curve_text(fit, curve);
+    line.label = curve_text(fit, curve, axes_.x_unit, unit_up(pair));
     return line;
   }
 
@@ -483,7 +521,9 @@ class ChartMaker {
   void note_what_is_left_out(const Series& series) {
     const std::size_t drawn = series.x.size();
     const std::size_t null = series.rows - drawn - series.not_positive;
-    const char* what = plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::box ? "values" : "points";
+    const char* what = plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::box ? "values"
+                       : plot_.kind == PlotKind::cells                                  ? "cells"
+                                                                                        : "points";
     if (null > 0) {
       notes_.push_back(fmt::format("plot {}: {} of {} {} of {} not drawn: a value is null", plot_.name, null,
                                    series.rows, what, series.label));
@@ -497,7 +537,7 @@ class ChartMaker {
   // A series whose values are many times smaller than another's on the same axis shows as a line at its foot.
   void note_squashed() {
     constexpr double kManyTimes = 50;
-    if (plot_.kind == PlotKind::histogram) return;
+    if (plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::cells) return;
     for (const bool right : {false, true}) {
       if ((right ? axes_.right : axes_.y).logarithmic) continue;
       const Series* small = nullptr;
@@ -558,8 +598,10 @@ class ChartMaker {
     model.title.clear();
     model.residuals = false;
     model.curve.reset();
-    model.y_axis.range.clear();
-    model.y_axis.logarithmic = false;
+    model.y_axis = {};
+    model.y_axis.unit = plot_.y_axis.unit;
+    model.marks.clear();
+    model.shade.reset();
     std::vector<std::string> said_above;
     Chart below = ChartMaker(prepared_, model, number_, said_above).run();
     below.legend = LegendPlace::none;
@@ -579,6 +621,7 @@ class ChartMaker {
   PlotAxes axes_;
   Chart chart_;
   std::map<std::string, double> places_;
+  std::map<std::string, double> places_up_;  // of a field of cells with names beside it
   bool one_place_each_ = false;
 };
 

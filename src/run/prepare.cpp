@@ -5,10 +5,10 @@
 #include <set>
 
 #include "engine/keep_links.h"
+#include "equation/parser.h"
 #include "files/file_names.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
-#include "message/other_words.h"
 #include "plan/fit_plan.h"
 #include "plan/sheet_planner.h"
 #include "run/figures.h"
@@ -48,16 +48,18 @@ void add_implied_fits(Study& study, Diagnostics& diagnostics) {
   for (const PlotModel& plot : study.plots) {
     for (FitModel& fit : implied_fits(plot)) {
       if (std::find(names.begin(), names.end(), fit.model.text()) != names.end()) continue;
-      if (named_model(fit.model.text())) {
+      Diagnostics of_parsing;
+      const NodePtr equation = parse_expression(fit.model, of_parsing);
+      const bool is_equation = equation && equation->kind != NodeKind::name;
+      if (named_model(fit.model.text()) || is_equation) {
         study.fits.push_back(std::move(fit));
         continue;
       }
-      if (const std::string here = word_here(WordFor::model, fit.model.text()); !here.empty()) {
-        diagnostics.add(Code::other_word, fit.model.place(), {fit.model.text(), "fit = \"" + here + "\""});
-        break;
-      }
+      // A lone word may be the name of a fit, or a model.
+      const std::string near = nearest_name(fit.model.text(), names);
       diagnostics.add(Code::unknown_fit, fit.model.place(),
-                      {fit.model.text(), nearest_name(fit.model.text(), names)});
+                      {fit.model.text(),
+                       near.empty() ? models_in_words(fit.model.text()) : "did you mean " + near + "?"});
       break;
     }
   }

@@ -39,15 +39,33 @@ std::string names_text(const std::vector<std::string>& names) {
   return fmt::format("{}", fmt::join(once, ", "));
 }
 
-// A figure in words.
-std::string description_of(const BuiltFigure& built) {
-  std::string text = fmt::format("Axes: {}. Shown: {}.", names_text(built.axes), names_text(built.legend));
-  // Raised and lowered letters have no marks in plain words.
+// Without the marks of raised and lowered letters, which plain words have not.
+std::string without_raised(std::string text) {
   for (const char* mark : {"^{", "_{", "}"}) {
     for (std::size_t at = text.find(mark); at != std::string::npos; at = text.find(mark, at))
       text.replace(at, std::string(mark).size(), mark[0] == '^' ? "^" : "");
   }
   return text;
+}
+
+// A figure in words.
+std::string description_of(const BuiltFigure& built) {
+  return without_raised(
+      fmt::format("Axes: {}. Shown: {}.", names_text(built.axes), names_text(built.legend)));
+}
+
+// What stands under a figure: as the study has it, or its title, or else what stands against what; and which
+// series are shown.
+std::string caption_of(const BuiltFigure& built) {
+  if (!built.caption.empty()) return built.caption;
+  const auto sentence = [](std::string text) {
+    if (!text.empty() && text.back() != '.') text += '.';
+    return text;
+  };
+  std::string text = sentence(built.title);
+  if (text.empty() && built.axes.size() > 1) text = sentence(built.axes[1] + " against " + built.axes[0]);
+  if (built.series.size() > 1) text += fmt::format(" Shown: {}.", names_text(built.series));
+  return without_raised(text);
 }
 
 // A note without the name of its plot, under whose figure it stands.
@@ -99,11 +117,16 @@ ReportContent report_content(const PreparedStudy& prepared, const RunFacts& fact
       content.equations.push_back({{sheet->model->name}, std::move(equations)});
     }
   }
+  std::size_t number = 0;
+  for (ReportEquations& group : content.equations) {
+    for (ReportEquation& equation : group.equations) equation.number = ++number;
+  }
   for (const BuiltFigure& built : figures) {
     ReportFigure figure;
     figure.name = built.name;
     figure.title = built.title;
     figure.description = description_of(built);
+    figure.caption = caption_of(built);
     figure.svg =
         svg_element(built.drawings.at("svg"), "figure-" + std::to_string(content.figures.size() + 1) + "-");
     for (const std::string& note : built.notes) figure.notes.push_back(note_below(built, note));

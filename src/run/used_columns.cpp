@@ -13,7 +13,8 @@ class ColumnsUsed {
   ColumnsUsed(const StudyRun& run, const std::vector<LastWishes>& of_figures) : run_(run) {
     for (std::size_t i = 0; i < run.sheets.size(); ++i) {
       std::vector<bool>& used = used_.emplace_back(run.sheets[i]->table().columns.size(), false);
-      for (std::size_t c = 0; c < of_figures[i].held.size(); ++c) used[c] = of_figures[i].held[c] != Held::nothing;
+      for (std::size_t c = 0; c < of_figures[i].held.size(); ++c)
+        used[c] = of_figures[i].held[c] != Held::nothing;
     }
   }
 
@@ -88,13 +89,15 @@ class ColumnsUsed {
     for (const ClaimPlan& condition : keep.plan.claims) {
       columns.insert(columns.end(), condition.program.inputs.begin(), condition.program.inputs.end());
     }
-    for (const auto& complete : keep.plan.complete) columns.insert(columns.end(), complete.begin(), complete.end());
+    for (const auto& complete : keep.plan.complete)
+      columns.insert(columns.end(), complete.begin(), complete.end());
     const Table& here = run_.sheets[sheet]->table();
     for (const std::size_t column : columns) {
       const auto same = std::find_if(here.columns.begin(), here.columns.end(), [&](const Column& other) {
         return other.symbol == keep.table.table.columns[column].symbol;
       });
-      if (same != here.columns.end()) used_[sheet][static_cast<std::size_t>(same - here.columns.begin())] = true;
+      if (same != here.columns.end())
+        used_[sheet][static_cast<std::size_t>(same - here.columns.begin())] = true;
     }
   }
 
@@ -120,7 +123,8 @@ class ColumnsUsed {
       const RunSheet& sheet = *run_.sheets[i];
       if (!sheet.plan.source) continue;
       for (const TakenColumn& taken : sheet.plan.taken) {
-        if (used_[i][taken.index] && taken.cells.empty() && !taken.of_headers) also(used_[*sheet.plan.source], taken.there);
+        if (used_[i][taken.index] && taken.cells.empty() && !taken.of_headers)
+          also(used_[*sheet.plan.source], taken.there);
       }
     }
     return more;

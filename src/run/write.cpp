@@ -16,6 +16,8 @@
 #include "files/file_names.h"
 #include "files/formats.h"
 #include "files/output.h"
+#include "report/methods.h"
+#include "report/words.h"
 #include "run/compute.h"
 #include "run/figures.h"
 #include "run/nulls.h"
@@ -100,12 +102,34 @@ void gather_taken(const PreparedStudy& prepared, const RunSheet& sheet, SheetFac
   }
 }
 
+// How a link finds its rows, as in `values were interpolated linearly in temperature`.
+std::string link_in_words(const LinkPlan& plan, const Table& table) {
+  if (plan.how == LinkHow::row) return "taken row by row";
+  std::vector<std::string> labels;
+  for (const LinkPlan::Keys& key : plan.keys)
+    labels.push_back(label_in_sentence(table.columns[key.here].label));
+  if (labels.empty()) return "taken over";
+  if (plan.how == LinkHow::equal) return "found by equal " + enumerated(labels);
+  const std::string last = labels.back();
+  labels.pop_back();
+  const std::string before = labels.empty() ? "" : "found by equal " + enumerated(labels) + " and ";
+  switch (plan.how) {
+    case LinkHow::nearest:
+      return before + "taken at the nearest " + last;
+    case LinkHow::previous:
+      return before + "taken at the last " + last + " before";
+    default:
+      return before + "interpolated linearly in " + last;
+  }
+}
+
 void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.plan.links.size(); ++i) {
     const LinkPlan& plan = sheet.plan.links[i];
     if (plan.how == LinkHow::taken) continue;
     LinkFacts link;
     link.name = plan.name;
+    link.how = link_in_words(plan, sheet.table());
     link.sheet = prepared.sheets[*plan.sheet]->model->name;
     const LinkCounts& counts = sheet.facts.links[i];
     link.matched = counts.matched;
@@ -395,8 +419,7 @@ class SheetFiles {
       csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
-    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary,
-                    NullsText(prepared_, sheet));
+    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
     wishes.sinks.push_back(&nulls);
     executor.finish(number, wishes);
     if (!check(nulls_, nulls.error())) return false;
@@ -454,7 +477,12 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
     if (sheet.file.starts_with(prepared.folder)) sheet.file.erase(0, prepared.folder.size());
   }
   files.write(folder + kRecordFile, record_json(recorded), diagnostics);
-  files.write(folder + kReportFile, page_html(report_content(prepared, recorded, figures)), diagnostics);
+  const ReportContent content = report_content(prepared, recorded, figures);
+  files.write(folder + kReportFile, page_html(content), diagnostics);
+  if (!sheets_in(prepared, "tex").empty()) {
+    files.write(folder + kMethodsFile, methods_tex(content), diagnostics);
+    facts.written.push_back(folder + kMethodsFile);
+  }
   facts.written.push_back(folder + kRecordFile);
   facts.written.push_back(folder + kReportFile);
   prepared.inputs.report_changed(diagnostics);

@@ -34,7 +34,11 @@ std::string to_place(double value, int place) {
 }  // namespace
 
 std::string value_with_error(double value, double error) {
-  if (!(std::abs(error) > 0) || !std::isfinite(error) || !std::isfinite(value)) return number_text(value, kShownDigits);
+  if (!(std::abs(error) > 0) || !std::isfinite(error) || !std::isfinite(value))
+    return number_text(value, kShownDigits);
+  // Less than doubles tell apart: a curve that goes through all its points.
+  constexpr double kRounding = 1e-12;
+  if (std::abs(error) < kRounding * std::abs(value)) return number_text(value, kShownDigits);
   // Usual sizes are written without an exponent, as all other numbers.
   constexpr int kLeast = -5;
   constexpr int kGreatest = 9;

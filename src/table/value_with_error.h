@@ -7,9 +7,9 @@ namespace opensum {
 
 /// `2.933(35)`: the error to two significant digits and the value to the same place (JCGM 100:2008, 7.2.2 and
 /// 7.2.6). The digits in brackets count in the last place of the value; where the error has a point itself it
-/// is written with it, as in `0.1(5.2)`, and past the point in full, as in `1230(150)`. Sizes that number_text
-/// writes with an exponent have one behind the brackets, `1.234(56)e-09`. Without an error, or one that is no
-/// number, the value alone to six digits.
+/// is written with it, as in `0.1(5.2)`, and past the point in full, as in `1230(150)`. Sizes that
+/// number_text writes with an exponent have one behind the brackets, `1.234(56)e-09`. Without an error, or
+/// one that is no number or nothing but rounding, the value alone to six digits.
 std::string value_with_error(double value, double error);
 
 /// How many significant digits people are shown of a number without an error.

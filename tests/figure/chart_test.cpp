@@ -312,6 +312,169 @@ TEST(Chart, SurvivesHardNumbers) {
   }
 }
 
+TEST(Chart, AReversedAxisRunsTheOtherWay) {
+  Chart chart = chart_of({1, 2, 3}, {10, 20, 40});
+  const auto there = of_role(figure_of(chart), Role::point);
+  chart.y.wish.reversed = chart.x.wish.reversed = true;
+  const auto back = of_role(figure_of(chart), Role::point);
+  ASSERT_EQ(there.size(), back.size());
+  for (std::size_t i = 1; i < there.size(); ++i) {
+    EXPECT_GT(middle_of(there[i]).y, middle_of(there[i - 1]).y);
+    EXPECT_LT(middle_of(back[i]).y, middle_of(back[i - 1]).y);
+    EXPECT_LT(middle_of(back[i]).x, middle_of(back[i - 1]).x);
+  }
+  expect_texts_apart(figure_of(chart), "reversed");
+}
+
+TEST(Chart, MarksValuesAndRangesAtTheirPlace) {
+  Chart chart = chart_of({0, 10}, {0, 10});
+  chart.markings = {{false, false, 5, 5, "limit"}, {true, false, 2, 4, "open"}};
+  const Figure figure = figure_of(chart);
+  const auto points = of_role(figure, Role::point);
+  const Point low = middle_of(points[0]);
+  const Point high = middle_of(points[1]);
+  std::size_t found = 0;
+  for (const Mark& mark : of_role(figure, Role::marking)) {
+    if (mark.kind == MarkKind::line) {
+      EXPECT_NEAR(mark.points[0].y, (low.y + high.y) / 2, 1e-6);
+      ++found;
+    } else if (mark.kind == MarkKind::boxes) {
+      EXPECT_NEAR(mark.points[0].x, low.x + 0.2 * (high.x - low.x), 1e-6);
+      EXPECT_NEAR(mark.points[1].x, low.x + 0.4 * (high.x - low.x), 1e-6);
+      ++found;
+    }
+  }
+  EXPECT_EQ(found, 2U);
+  EXPECT_EQ(texts_of(figure, Role::marking), (std::vector<std::string>{"limit", "open"}));
+  expect_texts_apart(figure, "marked");
+  // A mark beyond the points widens the axis.
+  chart.markings = {{false, false, 100, 100, "far"}};
+  EXPECT_EQ(texts_of(figure_of(chart), Role::marking), std::vector<std::string>{"far"});
+}
+
+TEST(Chart, CellsFillTheAxesAndAreColouredByTheirValue) {
+  Chart chart;
+  chart.kind = ChartKind::cells;
+  chart.x.label = "column";
+  chart.y.kind = AxisKind::names;
+  chart.y.names = {"A", "B", "C"};
+  chart.shade = ShadeRequest{"Absorbance", {}};
+  Series series;
+  for (int row = 0; row < 3; ++row) {
+    for (int column = 1; column <= 4; ++column) {
+      series.x.push_back(column);
+      series.y.push_back(row);
+      series.shade.push_back(row * 10 + column);
+    }
+  }
+  series.rows = series.x.size();
+  chart.series.push_back(series);
+  const Figure figure = figure_of(chart);
+  std::size_t cells = 0;
+  double area = 0;
+  Box all{1e9, 0, 1e9, 0};
+  for (const Mark& mark : of_role(figure, Role::cell)) {
+    for (std::size_t i = 0; i + 1 < mark.points.size(); i += 2) {
+      const double width = mark.points[i + 1].x - mark.points[i].x;
+      if (width < 50) continue;  // the scale of colours
+      ++cells;
+      area += width * (mark.points[i + 1].y - mark.points[i].y);
+      all = {std::min(all.left, mark.points[i].x), std::max(all.right, mark.points[i + 1].x),
+             std::min(all.bottom, mark.points[i].y), std::max(all.top, mark.points[i + 1].y)};
+    }
+  }
+  EXPECT_EQ(cells, 12U);
+  // Each reaches a unit under its neighbours.
+  EXPECT_NEAR(area, all.width() * all.height(), 0.02 * area);
+  const auto labels = texts_of(figure, Role::tick_label);
+  for (const char* label : {"A", "B", "C", "10", "20"})
+    EXPECT_NE(std::find(labels.begin(), labels.end(), label), labels.end()) << label;
+  expect_texts_apart(figure, "cells");
+}
+
+TEST(Chart, StepsHoldEachValueUntilTheNext) {
+  Chart chart = chart_of({0, 1, 2, 3}, {1, 3, 2, 2});
+  chart.series[0].joined = chart.series[0].steps = true;
+  const auto lines = of_role(figure_of(chart), Role::curve);
+  ASSERT_EQ(lines.size(), 1U);
+  // Every piece runs along one of the axes.
+  for (std::size_t i = 1; i < lines[0].points.size(); ++i) {
+    const Point& a = lines[0].points[i - 1];
+    const Point& b = lines[0].points[i];
+    EXPECT_TRUE(a.x == b.x || a.y == b.y) << i;
+  }
+  EXPECT_EQ(lines[0].points.size(), 7U);
+}
+
+TEST(Chart, PointsUnderOthersShowARim) {
+  Chart chart = chart_of({1, 2}, {1, 2});
+  chart.series.push_back(series_of("other", {1, 3}, {1, 1}));
+  chart.series[1].look = look_of(1);
+  std::vector<double> widths;
+  for (const Mark& mark : of_role(figure_of(chart), Role::point)) {
+    double left = 1e9;
+    double right = 0;
+    for (const Point& p : mark.points) {
+      left = std::min(left, p.x);
+      right = std::max(right, p.x);
+    }
+    widths.push_back(right - left);
+  }
+  ASSERT_EQ(widths.size(), 4U);
+  EXPECT_NEAR(widths[0], 1.5 * widths[1], 1e-6) << "the first lies under a point of the other series";
+}
+
+TEST(Chart, TwoAxesDoNotPutTheirPointsOnTheSameSpots) {
+  std::vector<double> x(20);
+  std::vector<double> y(20);
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    x[i] = double(i);
+    y[i] = 5 + double(i);
+  }
+  Chart chart = chart_of(x, y);
+  chart.right = AxisRequest{"right [W]"};
+  for (double& value : y) value *= 100;
+  chart.series.push_back(series_of("other", x, y));
+  chart.series[1].right_axis = true;
+  chart.series[1].look = look_of(1);
+  const auto points = of_role(figure_of(chart), Role::point);
+  ASSERT_EQ(points.size(), 40U);
+  for (std::size_t i = 0; i < 20; ++i) {
+    for (std::size_t k = 20; k < 40; ++k) {
+      const Point a = middle_of(points[i]);
+      const Point b = middle_of(points[k]);
+      EXPECT_GT(std::hypot(a.x - b.x, a.y - b.y), 10) << i << " " << k;
+    }
+  }
+}
+
+TEST(Chart, CountsHaveWholeTicksAndSeveralHaveOutlines) {
+  Chart chart = chart_of({1, 2, 3}, {});
+  chart.kind = ChartKind::histogram;
+  chart.y.wish.whole = true;
+  const auto marks = of_role(figure_of(chart), Role::tick_label);
+  for (const Mark& mark : marks) {
+    if (mark.align != 1) continue;
+    EXPECT_EQ(mark.text.find('.'), std::string::npos) << mark.text;
+  }
+  chart.series.push_back(series_of("other", {2, 3, 4}, {}));
+  chart.series[1].look = look_of(1);
+  std::size_t outlines = 0;
+  for (const Mark& mark : of_role(figure_of(chart), Role::bar))
+    outlines += mark.kind == MarkKind::line ? 1 : 0;
+  EXPECT_EQ(outlines, 2U);
+}
+
+TEST(Chart, FilledValuesAreHollow) {
+  Chart chart = chart_of({1, 2, 3}, {1, 2, 3});
+  chart.series[0].filled = {false, true, false};
+  const Figure figure = figure_of(chart);
+  std::vector<bool> hollow;
+  for (const Mark& mark : of_role(figure, Role::point)) hollow.push_back(mark.hollow);
+  EXPECT_EQ(hollow, (std::vector<bool>{false, true, false}));
+  EXPECT_EQ(texts_of(figure, Role::note).at(0), "hollow: a value that was filled");
+}
+
 TEST(Text, RaisesWhatIsRaisedAndEscapesTheRest) {
   const std::string up = "<span size=\"14336\" rise=\"7373\">";
   const std::string down = "<span size=\"14336\" rise=\"-3277\">";

@@ -57,6 +57,16 @@ TEST(Scale, LogarithmicOnesHaveTicksAtPowersOfTen) {
   EXPECT_EQ(decades.labels, (std::vector<std::string>{"1", "10", "100", "1000"}));
 }
 
+TEST(Scale, ALogarithmicOneWithinAPowerOfTenHasEnoughTicks) {
+  for (const double low : {1.0, 1.3, 2.1, 4.4, 6.0, 0.031, 730.0}) {
+    for (const double times : {1.1, 1.5, 2.0, 4.0, 9.0}) {
+      const Scale scale = make_scale(low, low * times, 6, {.logarithmic = true});
+      EXPECT_GE(scale.ticks.size(), 3U) << low << " " << times;
+      for (const double tick : scale.ticks) EXPECT_TRUE(scale.holds(tick)) << low << " " << times;
+    }
+  }
+}
+
 TEST(Scale, EndsThatAreGivenStay) {
   const Scale both = make_scale(3, 7, 6, {false, 0.0, 25.0});
   EXPECT_EQ(both.low, 0);

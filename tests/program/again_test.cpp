@@ -131,7 +131,7 @@ TEST(Again, FormulasAreExplainedAsWhatTheyCalculate) {
                "constants = 'gain = 4'\nformulas = 'scaled(x, offset) = gain * (x - offset)'\n"
                "[sheet.a]\ndata = 'a.csv'\nequations = 'e = scaled(ch2, 2 * ch1)'\n");
   const std::string text = run_program(folder, {"explain", "a.e", "--row", "2"}).out;
-  EXPECT_NE(text.find("e = scaled(ch2, 2 * ch1)\n  = 4 * (20 [mV] - 2 * 2 [mV])\n  = 64 [mV]\n"),
+  EXPECT_NE(text.find("is 64 mV\n\ne = scaled(ch2, 2 * ch1)\n  = 4 * (20 [mV] - 2 * 2 [mV])\n"),
             std::string::npos)
       << text;
 }

@@ -137,7 +137,21 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
   const TempFolder folder;
   folder.write("t.csv", kTable);
   folder.write("study.toml", kStudy);
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome brief = run_program(folder, {"run"});
+  EXPECT_EQ(brief.code, 0) << brief.err;
+  EXPECT_EQ(brief.out,
+            "Test\n\n"
+            "run  3 rows from t.csv: 3 columns, 3 derived\n\n"
+            "run\n"
+            "  null as measured: speed (1 missing)\n"
+            "  null in derived: per_mass, height (1 divide_by_zero, 1 missing each); energy\n"
+            "    (1 missing)\n\n"
+            "plot energy: 1 of 3 points of Kinetic energy not drawn: a value is null\n\n"
+            "written to results/\n"
+            "  tables   run (csv with metadata)\n"
+            "  figures  energy (png, svg, pdf)\n"
+            "  also     nulls.csv, record.json, report.html\n");
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(outcome.out,
             "Test\n\n"
@@ -228,11 +242,9 @@ TEST(Demo, WritesTheStudyAndRunsIt) {
 std::vector<std::string> commands(const TempFolder& folder) {
   std::istringstream help(run_program(folder, {"--help"}).out);
   std::vector<std::string> names;
-  bool listed = false;
   for (std::string line; std::getline(help, line);) {
-    if (listed && line.empty()) break;
-    if (listed) names.push_back(line.substr(2, line.find(' ', 2) - 2));
-    listed = listed || line == "Commands:";
+    // What a command is for may go on in the next line.
+    if (line.starts_with("  ") && line[2] != ' ') names.push_back(line.substr(2, line.find(' ', 2) - 2));
   }
   return names;
 }
@@ -241,8 +253,13 @@ std::vector<std::string> commands(const TempFolder& folder) {
 TEST(Help, ShowsExamplesThatRun) {
   const TempFolder folder;
   ASSERT_EQ(run_program(folder, {"demo"}).code, 0);
-  std::ifstream guide_file(std::string(OPENSUM_SOURCE_FOLDER) + "/docs/guide.md");
-  const std::string guide((std::istreambuf_iterator<char>(guide_file)), {});
+  std::string guide;
+  for (const auto& entry :
+       std::filesystem::recursive_directory_iterator(std::string(OPENSUM_SOURCE_FOLDER) + "/docs")) {
+    if (entry.path().extension() != ".md") continue;
+    std::ifstream page(entry.path());
+    guide.append(std::istreambuf_iterator<char>(page), {});
+  }
   std::size_t examples = 0;
   const std::vector<std::string> all = commands(folder);
   EXPECT_EQ(all.size(), 12U);

@@ -1,9 +1,12 @@
 // The examples of the documents run as they stand.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <filesystem>
 #include <sstream>
 
 #include "equation/functions.h"
+#include "model/plot_model.h"
 #include "program/program.h"
 #include "table/null.h"
 
@@ -28,11 +31,37 @@ std::vector<std::string> blocks(const std::string& text, const std::string& lang
   return found;
 }
 
+// All pages of the reference, by their paths.
+std::vector<std::string> reference_pages() {
+  std::vector<std::string> pages;
+  for (const auto& entry :
+       std::filesystem::directory_iterator(std::string(OPENSUM_SOURCE_FOLDER) + "/docs/reference"))
+    pages.push_back("docs/reference/" + entry.path().filename().string());
+  std::sort(pages.begin(), pages.end());
+  return pages;
+}
+
+std::string whole_reference() {
+  std::string text;
+  for (const std::string& page : reference_pages()) text += document(page);
+  return text;
+}
+
+int run_in_shell(const TempFolder& folder, const std::string& line) {
+  const std::string shell = "cd '" + folder.path() + "' && opensum() { '" OPENSUM_PROGRAM "' \"$@\"; } && " +
+                            line + " > /dev/null 2>&1";
+  return std::system(shell.c_str());
+}
+
 TEST(Documents, HoldStudiesThatCheck) {
   std::size_t checked = 0;
-  for (const char* name : {"README.md", "docs/guide.md"}) {
+  std::vector<std::string> pages = reference_pages();
+  pages.push_back("README.md");
+  for (const std::string& name : pages) {
     for (const std::string& block : blocks(document(name), "toml")) {
-      if (block.find("[sheet.") == std::string::npos) continue;
+      // The gallery is one study, which has a test of its own.
+      if (block.find("[sheet.") == std::string::npos || block.find("[sheet.both]") != std::string::npos)
+        continue;
       const TempFolder folder;
       ASSERT_EQ(run_program(folder, {"demo", "demo"}).code, 0);
       folder.write("study.toml", block);
@@ -56,9 +85,8 @@ TEST(Documents, HoldStudiesThatCheck) {
 
 // The plots of the gallery belong to one study, the first block of its section.
 TEST(Documents, HaveAGalleryThatIsDrawnAsItStands) {
-  const std::string guide = document("docs/guide.md");
-  const std::size_t begin = guide.find("### A gallery");
-  const std::string section = guide.substr(begin, guide.find("\n## ", begin) - begin);
+  const std::string page = document("docs/reference/plots.md");
+  const std::string section = page.substr(page.find("## A gallery"));
   const TempFolder folder;
   ASSERT_EQ(run_program(folder, {"demo", "demo"}).code, 0);
   std::string study;
@@ -67,56 +95,129 @@ TEST(Documents, HaveAGalleryThatIsDrawnAsItStands) {
   std::filesystem::copy_file(folder.path("demo/pond/samples.csv"), folder.path("demo/samples.csv"));
   const Outcome outcome = run_program(folder, {"run", "demo/gallery.toml"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
-  for (const char* plot : {"points", "lines", "bars", "counted", "boxes", "axes", "panels"}) {
+  for (const char* plot :
+       {"points", "lines", "bars", "counted", "boxes", "axes", "field", "shaded", "steps", "panels"}) {
     for (const char* format : {".png", ".svg", ".pdf"})
       EXPECT_TRUE(folder.has("demo/results/figures/" + std::string(plot) + format)) << plot << format;
   }
-  std::size_t pictures = 0;
-  for (std::size_t at = 0; (at = section.find("](", at)) != std::string::npos; ++pictures) {
-    at += 2;
-    const std::string target = section.substr(at, section.find(')', at) - at);
-    EXPECT_TRUE(std::filesystem::exists(std::string(OPENSUM_SOURCE_FOLDER) + "/docs/" + target)) << target;
-  }
-  EXPECT_EQ(pictures, 7U);
 }
 
 TEST(Documents, HoldCommandsThatRun) {
-  const TempFolder folder;
-  ASSERT_EQ(run_program(folder, {"demo"}).code, 0);
-  std::istringstream lines(document("docs/guide.md"));
   std::size_t ran = 0;
-  for (std::string line; std::getline(lines, line);) {
-    if (!line.starts_with("    opensum ")) continue;
-    const std::string shell = "cd '" + folder.path() +
-                              "' && opensum() { '" OPENSUM_PROGRAM "' \"$@\"; } && " + line +
-                              " > /dev/null 2>&1";
-    EXPECT_EQ(std::system(shell.c_str()), 0) << line;
-    ++ran;
+  for (const std::string& page : reference_pages()) {
+    const TempFolder folder;
+    ASSERT_EQ(run_program(folder, {"demo"}).code, 0);
+    std::istringstream lines(document(page));
+    for (std::string line; std::getline(lines, line);) {
+      if (!line.starts_with("    opensum")) continue;
+      EXPECT_EQ(run_in_shell(folder, line), 0) << page << ": " << line;
+      ++ran;
+    }
   }
-  EXPECT_GE(ran, 2U);
+  EXPECT_GE(ran, 20U);
 }
 
-TEST(Documents, NameEveryFunctionAndReason) {
-  const std::string guide = document("docs/guide.md");
+// The tutorial and the how-tos are followed from top to bottom: a block that begins with the name of a file
+// is that file, and each command then runs.
+TEST(Documents, AreFollowedFromTopToBottom) {
+  for (const std::string name : {"docs/tutorial.md", "docs/how-to.md"}) {
+    const TempFolder folder;
+    std::istringstream lines(document(name));
+    std::string file;
+    std::string content;
+    bool in_block = false;
+    bool fails = false;
+    std::size_t ran = 0;
+    std::size_t written = 0;
+    for (std::string line; std::getline(lines, line);) {
+      if (line.starts_with("```")) {
+        if (in_block && !file.empty()) {
+          folder.write(file, content);
+          ++written;
+        }
+        fails = line == "```fails";
+        in_block = !in_block;
+        file.clear();
+        content.clear();
+      } else if (in_block && fails) {
+        EXPECT_NE(run_in_shell(folder, line), 0) << name << ": " << line;
+        ++ran;
+      } else if (in_block) {
+        if (content.empty() && line.starts_with("# ")) file = line.substr(2);
+        content += line + "\n";
+      } else if (line.starts_with("    opensum ")) {
+        EXPECT_EQ(run_in_shell(folder, line), 0) << name << ": " << line;
+        ++ran;
+      }
+    }
+    EXPECT_GE(ran, 7U) << name;
+    EXPECT_GE(written, 3U) << name;
+  }
+}
+
+TEST(Documents, NameEveryFunctionReasonAndKindOfPlot) {
+  const std::string reference = whole_reference();
   for (const Signature& signature : signatures()) {
-    EXPECT_NE(guide.find(signature.name), std::string::npos) << signature.name;
+    EXPECT_NE(reference.find(signature.name), std::string::npos) << signature.name;
   }
   for (int reason = 1; reason < kReasons; ++reason) {
     const std::string name = reason_name(static_cast<Reason>(reason));
-    EXPECT_NE(guide.find('`' + name + '`'), std::string::npos) << name;
+    EXPECT_NE(reference.find('`' + name + '`'), std::string::npos) << name;
+  }
+  for (const std::string& kind : plot_kinds()) {
+    EXPECT_NE(reference.find('`' + kind + '`'), std::string::npos) << kind;
+  }
+}
+
+// The lists of functions and units are what the program prints.
+TEST(Documents, ListWhatTheProgramLists) {
+  const TempFolder folder;
+  for (const std::string what : {"functions", "units"}) {
+    const std::string page = document("docs/reference/" + what + ".md");
+    const Outcome outcome = run_program(folder, {what, "--format", "markdown"});
+    EXPECT_NE(page.find(outcome.out), std::string::npos)
+        << "write the output of `opensum " << what << " --format markdown` below the heading of the page";
   }
 }
 
 TEST(Documents, LinkToFilesThatExist) {
-  const std::string readme = document("README.md");
+  std::vector<std::string> pages = reference_pages();
+  for (const char* page : {"README.md", "CONTRIBUTING.md", "docs/guide.md", "docs/tutorial.md",
+                           "docs/how-to.md", "docs/coming-from.md", "docs/performance.md"})
+    pages.emplace_back(page);
   std::size_t links = 0;
-  for (std::size_t at = 0; (at = readme.find("](", at)) != std::string::npos;) {
-    at += 2;
-    const std::string target = readme.substr(at, readme.find(')', at) - at);
-    EXPECT_TRUE(std::filesystem::exists(std::string(OPENSUM_SOURCE_FOLDER) + "/" + target)) << target;
-    ++links;
+  for (const std::string& page : pages) {
+    const std::string text = document(page);
+    ASSERT_FALSE(text.empty()) << page;
+    const std::string folder = page.substr(0, page.rfind('/') + 1);
+    for (std::size_t at = 0; (at = text.find("](", at)) != std::string::npos;) {
+      at += 2;
+      std::string target = text.substr(at, text.find(')', at) - at);
+      const std::size_t mark = target.find('#');
+      const std::string heading = mark == std::string::npos ? "" : target.substr(mark + 1);
+      target = target.substr(0, mark);
+      const std::string path = target.empty() ? page : folder + target;
+      EXPECT_TRUE(std::filesystem::exists(std::string(OPENSUM_SOURCE_FOLDER) + "/" + path))
+          << page << ": " << target;
+      ++links;
+      if (heading.empty()) continue;
+      // The heading that the link means, as pages of Markdown name them.
+      std::istringstream lines(document(path));
+      bool found = false;
+      for (std::string line; std::getline(lines, line);) {
+        if (!line.starts_with('#')) continue;
+        std::string name;
+        for (const char c : line.substr(line.find(' ') + 1)) {
+          if (c == ' ') name += '-';
+          if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-') name += c;
+          if (c >= 'A' && c <= 'Z') name += static_cast<char>(c - 'A' + 'a');
+        }
+        found = found || name == heading;
+      }
+      EXPECT_TRUE(found) << page << ": " << path << "#" << heading;
+    }
   }
-  EXPECT_GE(links, 6U);
+  EXPECT_GE(links, 40U);
 }
 
 }  // namespace

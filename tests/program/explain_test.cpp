@@ -26,12 +26,30 @@ struct Step {
   std::string result;
 };
 
+// `10.4 kW` as it stands in an equation, `10.4 [kW]`.
+std::string in_equation(const std::string& value) {
+  const std::size_t blank = value.find(' ');
+  const bool number = !value.empty() && (value[0] == '-' || (value[0] >= '0' && value[0] <= '9'));
+  const bool date = value.size() > 9 && value[4] == '-' && value[7] == '-';
+  if (date) return "date(\"" + value + "\")";
+  return !number || blank == std::string::npos
+             ? value
+             : value.substr(0, blank) + " [" + value.substr(blank + 1) + "]";
+}
+
+// The result of what was asked for stands in the first line.
 std::vector<Step> steps_of(const std::string& explanation) {
   std::vector<Step> steps;
   const auto lines = lines_of(explanation);
+  const std::string is = ") is ";
+  const std::string asked = lines[0].substr(lines[0].find(is) + is.size());
   for (std::size_t i = 0; i + 1 < lines.size(); ++i) {
-    if (!lines[i].starts_with("  = ") || !lines[i + 1].starts_with("  = ")) continue;
-    steps.push_back({lines[i].substr(4), lines[i + 1].substr(4)});
+    if (!lines[i].starts_with("  = ")) continue;
+    if (lines[i + 1].starts_with("  = ")) {
+      steps.push_back({lines[i].substr(4), lines[i + 1].substr(4)});
+    } else if (i < 4 && !lines[i - 1].starts_with("  = ")) {
+      steps.push_back({lines[i].substr(4), in_equation(asked)});
+    }
   }
   return steps;
 }
@@ -134,10 +152,9 @@ TEST(Explain, FollowsANullToTheCellWhereItBegan) {
   folder.write("study.toml", kStudy);
   const Outcome outcome = run_program(folder, {"explain", "s.total", "--line", "6"});
   EXPECT_EQ(outcome.out,
-            "s.total in row 5 (t.csv line 6) is null (missing)\n\n"
+            "s.total in row 5 (t.csv line 6) is null (missing), which began in s.c row 5 (t.csv line 6)\n\n"
             "total [mg] = a + b + measured(c)\n"
             "  = 3 [g] + 4 [g] + null\n"
-            "  = null (missing), which began in s.c row 5 (t.csv line 6)\n"
             "    a            3 g             measured, t.csv line 6\n"
             "    b            4 g             measured, t.csv line 6\n"
             "    measured(c)  null (missing)  t.csv line 6: the cell is empty\n");
@@ -155,7 +172,7 @@ TEST(Explain, ShowsTheRulesOfAFillAndTheRowsOfAReduction) {
             "    a  null (missing)  t.csv line 5: the cell is empty\n"
             "    b  null (missing)  t.csv line 5: the cell is empty\n"
             "    c  5 g             measured, t.csv line 5\n\n"
-            "fill of a = previous_known(self)\n  = 2 [g]\n    previous_known(self) is 2 [g]\n"
+            "fill of a = previous_known(self)\n    previous_known(self) is 2 [g]\n"
             "      from 1 value: 2 g (row 3, line 4)\n");
   const std::string part = run_program(folder, {"explain", "s.part", "--row", "3"}).out;
   EXPECT_NE(
@@ -242,7 +259,7 @@ TEST(Explain, SaysWhatItCannotFind) {
   } rows[] = {
       {{"s.totl"}, "opensum: error: there is no column `s.totl`\n      hint: did you mean total?\n"},
       {{"z.total"}, "opensum: error: there is no sheet `z`\n"},
-      {{"s.total", "--row", "0"}, "opensum: error: s has no row 0; it has 6 in all\n"},
+      {{"s.total", "--row", "0"}, "opensum: error: --row: a whole number from 1 is needed, not `0`\n"},
       {{"s.total", "--row", "7"}, "opensum: error: s has no row 7; it has 6 in all\n"},
       {{"s.total", "--line", "1"},
        "opensum: error: no row of s stands on line 1 of t.csv\n"

@@ -138,7 +138,7 @@ TEST(Exports, WideTablesBecomeLong) {
                "equations = '''\n top = col_max(absorbance)\n n = col_count(absorbance)\n"
                " at [nm] = col_mean(wavelength, where: absorbance > 0.31)\n'''\n"
                "[plot.spectra]\nsheet = 'spectra'\nx = 'wavelength'\ny = 'absorbance'\nby = 'Sample'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/tops.csv"),
             "Sample,top,n,at [nm]\nblank,0.02,12,\nstd 1,0.32,12,520\nstd 2,0.62,12,520\nstd 3,0.92,12,520\n"
@@ -158,7 +158,7 @@ TEST(Exports, PairsOfColumnsBecomeOneLongSheet) {
       "[sheet.wide]\ndata = 't.csv'\n[sheet.long]\nrows_of = 'wide'\n"
       "one_row_per_cell = ['x?', 'y?']\nfrom_header = 'curve'\n";
   folder.write("study.toml", begin + "cell = ['x', 'force \"Force\"']\nequations = 'k [N/mm] = force / x'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/long.csv"),
             "curve,x [mm],Force [N],k [N/mm]\n1,1,10,10\n2,2,20,10\n1,3,,\n2,4,40,10\n");
@@ -181,7 +181,7 @@ TEST(Exports, ManyLikeColumnsAreToldInALine) {
   folder.write("study.toml",
                "[sheet.a]\ndata = 't.csv'\ncolumns.'ch*'.unit = 'mV'\n"
                "equations = 'for c in \"ch*\": {c}_d = 2 * {c}'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_NE(outcome.out.find("ch0 … ch598 (300 columns)  mV  300 of 600 known; null: 300 missing"),
             std::string::npos)
@@ -213,7 +213,7 @@ TEST(Exports, APlateIsJoinedWithItsLayout) {
                    "link.layout = { match = ['Row', 'column'] }\nequations = 'sample = layout.sample'\n"
                    "[sheet.means]\nrows_of = 'plate'\none_row_per = ['sample']\n"
                    "equations = '''\n mean = col_mean(signal)\n n = col_count(signal)\n'''\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   // One well of the second group is empty: 24 wells less one of 0.17.
   EXPECT_EQ(folder.read("results/means.csv"),
@@ -235,7 +235,7 @@ TEST(Exports, LinesBeforeTheTableAreQuantities) {
                "equations = 'stress [MPa] = Force / (width * thickness)'\n"
                "[sheet.strength]\nrows_of = 'bars'\none_row_per = ['specimen', 'width']\n"
                "equations = 'top [MPa] = col_max(stress)'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/strength.csv"),
             "Specimen,Specimen width [mm],top [MPa]\nA7,12.5,211.663157895\nA8,20,132.289473684\n");

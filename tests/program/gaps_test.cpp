@@ -26,9 +26,9 @@ struct Result {
 Result run(const std::string& keys, const std::string& data = kData) {
   const TempFolder folder;
   folder.write("t.csv", data);
-  folder.write("study.toml", "[sheet.s]\ndata = 't.csv'\nheaders = 'symbol'\n" + keys);
+  folder.write("study.toml", "nulls_of = 'all'\n[sheet.s]\ndata = 't.csv'\nheaders = 'symbol'\n" + keys);
   Result result;
-  result.outcome = run_program(folder, {"run"});
+  result.outcome = run_program(folder, {"run", "--details"});
   if (folder.has("results")) {
     result.sheet = folder.read("results/s.csv");
     result.nulls = folder.read("results/nulls.csv");
@@ -226,7 +226,7 @@ TEST(Policy, MakesAnErrorOfADivisionByZeroInsideAReduction) {
   folder.write(
       "study.toml",
       "[nulls]\ndivide_by_zero = 'error'\n[sheet.s]\ndata = 't.csv'\nequations = 'm = col_mean(x / y)'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 4);
   EXPECT_NE(outcome.err.find("t.csv:3: x = 3, y = 0"), std::string::npos) << outcome.err;
 }
@@ -242,7 +242,7 @@ TEST(Gaps, AreFilledByAFitOfMeasuredColumns) {
   for (const char* y : {"raw", "measured(b)"}) {
     const TempFolder folder;
     folder.write("study.toml", kProbes + "y = '" + y + "'\n");
-    const Outcome outcome = run_program(folder, {"run"});
+    const Outcome outcome = run_program(folder, {"run", "--details"});
     ASSERT_EQ(outcome.code, 0) << y << outcome.err;
     EXPECT_EQ(
         folder.read("results/run.csv"),
@@ -261,7 +261,7 @@ TEST(Gaps, AreFilledByDerivedColumnsOfOtherSheets) {
   folder.write("study.toml", kProbes +
                                  "y = 'raw'\n[sheet.other]\ntable = \"\"\"\nt [s],c [K]\n0,1\n5,\n\"\"\"\n"
                                  "link.run = { match = 't' }\nfill.c = 'run.b - run.a'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/other.csv"), "t [s],c [K],c (filled) [K]\n0,1,1\n5,,1.08\n");
 }

@@ -1,6 +1,10 @@
 // Mistaken commands and equations: what is said to each.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <fstream>
+#include <sstream>
+
 #include "program/program.h"
 
 namespace opensum {
@@ -11,6 +15,84 @@ std::string hint_of(const std::string& text) {
   const std::string mark = "hint: ";
   const std::size_t at = text.rfind(mark);
   return at == std::string::npos ? "" : text.substr(at + mark.size(), text.find('\n', at) - at - mark.size());
+}
+
+// The words of a command line as a shell splits them, with single and double quotes.
+std::vector<std::string> words_of(const std::string& line) {
+  std::vector<std::string> words;
+  std::string word;
+  char quote = 0;
+  bool any = false;
+  for (std::size_t i = 0; i < line.size(); ++i) {
+    const char c = line[i];
+    if (quote != 0) {
+      if (c == quote) {
+        quote = 0;
+      } else if (quote == '"' && c == '\\' && i + 1 < line.size()) {
+        word += line[++i];
+      } else {
+        word += c;
+      }
+    } else if (c == '\'' || c == '"') {
+      quote = c;
+      any = true;
+    } else if (c == ' ') {
+      if (any) words.push_back(word);
+      word.clear();
+      any = false;
+    } else {
+      word += c;
+      any = true;
+    }
+  }
+  if (any) words.push_back(word);
+  return words;
+}
+
+// The exit code, and what is said: errors and hints without their places.
+std::string said(const Outcome& outcome) {
+  std::string text = std::to_string(outcome.code);
+  std::istringstream lines(outcome.err);
+  bool any = false;
+  for (std::string line; std::getline(lines, line);) {
+    std::size_t at = std::min(line.find("error: "), line.find("warning: "));
+    const std::size_t first = line.find_first_not_of(' ');
+    if (at == std::string::npos && line.compare(std::min(first, line.size()), 6, "hint: ") == 0) at = first;
+    if (at == std::string::npos) continue;
+    text += (any ? "\n  " : " ") + line.substr(at);
+    any = true;
+  }
+  return text + (any ? "\n" : " goes on\n");
+}
+
+// Over two hundred commands as people of other habits write them, with what is said to each. They run one
+// after another in the folder of the demo.
+TEST(Mistakes, AreAnsweredAsWritten) {
+  const TempFolder folder;
+  ASSERT_EQ(run_program(folder, {"demo", "."}).code, 0);
+  const std::string path = std::string(OPENSUM_SOURCE_FOLDER) + "/tests/program/mistakes.txt";
+  std::ifstream file(path);
+  std::string got;
+  std::string expected;
+  std::size_t commands = 0;
+  for (std::string line; std::getline(file, line);) {
+    expected += line + '\n';
+    if (!line.starts_with("$ ")) continue;
+    got += line + '\n' + said(run_program(folder, words_of(line.substr(2))));
+    ++commands;
+  }
+  if (got != expected) std::ofstream(::testing::TempDir() + "mistakes.txt") << got;
+  std::istringstream expected_lines(expected);
+  std::istringstream got_lines(got);
+  std::string a;
+  std::string b;
+  std::string command;
+  while (std::getline(expected_lines, a) && std::getline(got_lines, b)) {
+    if (a.starts_with("$ ")) command = a;
+    ASSERT_EQ(a, b) << command;
+  }
+  EXPECT_EQ(got.size(), expected.size());
+  EXPECT_GE(commands, 150U);
 }
 
 TEST(Mistakes, InEquationsAreToldWhatToWrite) {
@@ -103,9 +185,13 @@ TEST(Mistakes, InStudiesAreToldWhatToWrite) {
     const TempFolder folder;
     folder.write("t.csv", "x,y\n1,2\n2,3\n3,5\n");
     const Outcome fitted = run_program(folder, {"fit", "t.csv", "--x", "x", "--y", "y", "--model", model});
-    EXPECT_EQ(hint_of(fitted.err), std::string("write model = \"") + ours + '"') << fitted.err;
+    EXPECT_EQ(hint_of(fitted.err).substr(0, hint_of(fitted.err).find('?')),
+              std::string("did you mean ") + ours)
+        << fitted.err;
     const Outcome plotted = run_program(folder, {"plot", "t.csv", "--x", "x", "--y", "y", "--fit", model});
-    EXPECT_EQ(hint_of(plotted.err), std::string("write fit = \"") + ours + '"') << plotted.err;
+    EXPECT_EQ(hint_of(plotted.err).substr(0, hint_of(plotted.err).find('?')),
+              std::string("did you mean ") + ours)
+        << plotted.err;
   }
 }
 

@@ -40,7 +40,7 @@ TEST(New, WritesAStudyThatRunsAsItStandsAndUncommented) {
   data.replace(data.find(",NA,"), 4, ",,");
   EXPECT_EQ(folder.read("results/day1.csv"), data);
   folder.write("study.toml", uncommented(folder.read("study.toml")));
-  const Outcome full = run_program(folder, {"run"});
+  const Outcome full = run_program(folder, {"run", "--details"});
   EXPECT_EQ(full.code, 0) << full.err << folder.read("study.toml");
   EXPECT_TRUE(folder.has("results/figures/first.png"));
   EXPECT_NE(full.out.find("mean_of_row"), std::string::npos);

@@ -158,7 +158,7 @@ TEST(Reading, SaysWhatIsWrongWithOptions) {
       {{"--group-char", "."},
        "opensum: error: --group-char takes one character other than the decimal sign, not `.`\n",
        2},
-      {{"--units-row", "0"}, "opensum: error: --units-row takes the number of a line, from 1, not `0`\n", 2},
+      {{"--units-row", "0"}, "opensum: error: --units-row: a whole number from 1 is needed, not `0`\n", 2},
       {{"--kind", "x=colour"},
        "opensum: error: --kind takes number, date, duration, truth or text, not `colour`\n",
        2},

@@ -24,7 +24,7 @@ const std::string kStudy =
 Outcome run(const TempFolder& folder, const std::string& study) {
   folder.write("s.csv", kSamples);
   folder.write("study.toml", study);
-  return run_program(folder, {"run"});
+  return run_program(folder, {"run", "--details"});
 }
 
 TEST(RowsOf, AreTakenAsTheOtherSheetIsSorted) {
@@ -116,7 +116,7 @@ TEST(RowsOf, NoRowsGiveNoGroupsButAWholeHasItsRow) {
       "headers = 'symbol'\n[sheet.s]\ndata = 's.csv'\n[sheet.g]\nrows_of = 's'\none_row_per = ['b']\n"
       "equations = 'm = col_mean(a)'\n[sheet.w]\nrows_of = 's'\none_row_per = []\n"
       "equations = 'm = col_mean(a)'\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/g.csv"), "b,m\n");
   EXPECT_EQ(folder.read("results/w.csv"), "m\n\"\"\n");
@@ -189,7 +189,7 @@ TEST(RowsOf, ThreeSheetsAgreeWithPlainLoops) {
       "[sheet.runs]\nrows_of = 'log'\none_row_per = ['unit', 'run']\nequations = '''\n"
       "  n = col_count(duty)\n  mean = col_mean(duty)\n  top = col_max(duty)\n  of_unit [%] = mean / "
       "col_mean(log.duty)\n'''\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   struct Group {
     std::vector<double> duties;
@@ -254,7 +254,7 @@ TEST(RowsOf, LoopsOverTextsMakeWideTables) {
       "[sheet.wide]\nrows_of = 'long'\none_row_per = ['run']\nequations = \"\"\"\n"
       " for s in \\\"A\\\", \\\"B 2\\\": r_{s} \\\"Sensor {s.label}\\\" = col_mean(reading, where: sensor == "
       "\\\"{s}\\\")\n for c in reading: top_{c} = col_max({c})\n\"\"\"\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   ASSERT_EQ(outcome.code, 0) << outcome.err << folder.read("study.toml");
   EXPECT_EQ(folder.read("results/wide.csv"),
             "run,Sensor A [V],Sensor B 2 [V],top_reading [V]\n1,2,2,3\n2,,5,5\n");

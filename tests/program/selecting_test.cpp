@@ -39,10 +39,10 @@ TEST(Selecting, SortsOnlyWhatIsWritten) {
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   EXPECT_EQ(folder.read("results/nulls.csv"),
             "sheet,row,line,column,state,reason,rule,value,began\n"
-            "s,1,4,day,null,missing,,,s.day row 1\ns,4,3,x,null,missing,,,s.x row "
+            "s,4,3,x,null,missing,,,s.x row "
             "4\ns,4,3,y,null,missing,,,s.x row 4\n");
   EXPECT_EQ(run_program(folder, {"explain", "s.y", "--row", "1"}).out,
-            "s.y in row 1 (t.csv line 4) is 2 g\n\ny = 2 * x\n  = 2 * 1 [g]\n  = 2 [g]\n    x  1 g  "
+            "s.y in row 1 (t.csv line 4) is 2 g\n\ny = 2 * x\n  = 2 * 1 [g]\n    x  1 g  "
             "measured, t.csv line 4\n");
 }
 

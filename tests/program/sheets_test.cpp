@@ -17,7 +17,7 @@ Result run(const std::string& study, const std::vector<std::pair<std::string, st
   for (const auto& [name, text] : files) folder.write(name, text);
   folder.write("study.toml", "headers = 'symbol'\n" + study);
   Result result;
-  result.outcome = run_program(folder, {"run"});
+  result.outcome = run_program(folder, {"run", "--details"});
   if (folder.has("results")) result.run = folder.read("results/run.csv");
   return result;
 }
@@ -136,7 +136,7 @@ TEST(Sheets, AreExplainedAcrossLinks) {
       "equations = 'w = t.v - col_mean(table.v)'\n[sheet.table]\ndata = 't.csv'\n");
   EXPECT_EQ(
       run_program(folder, {"explain", "run.w", "--row", "4"}).out,
-      "run.w in row 4 (r.csv line 5) is 20\n\nw = t.v - col_mean(table.v)\n  = 60 - 40\n  = 20\n"
+      "run.w in row 4 (r.csv line 5) is 20\n\nw = t.v - col_mean(table.v)\n  = 60 - 40\n"
       "    t.v  60  linked by x = 4 mm: 0.5 of the way from 20 in table row 2 (t.csv line 3) to 100 in row 3 "
       "(line 4)\n"
       "    col_mean(table.v) is 40\n"

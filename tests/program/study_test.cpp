@@ -11,7 +11,7 @@ std::string written(const std::string& study, const std::string& table, std::str
   const TempFolder folder;
   folder.write("study.toml", study);
   folder.write("t.csv", table);
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   if (summary != nullptr) *summary = outcome.out;
   return folder.read("results/run.csv");
@@ -79,7 +79,7 @@ TEST(StudyKeys, SeriesOfSeveralSheetsShareAFigure) {
   folder.write("study.toml",
                "[sheet.one]\ndata = 'one.csv'\n[sheet.two]\ndata = 'two.csv'\n"
                "[plot.both]\nsheets = ['one', 'two']\nx = 'x'\ny = 'y'\nformats = ['svg']\n");
-  const Outcome outcome = run_program(folder, {"run"});
+  const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_NE(outcome.out.find("plot both: 1 of 2 points of one not drawn: a value is null\n"),
             std::string::npos);

@@ -87,7 +87,7 @@ TEST(Threads, FindFaultsWhereTheyStand) {
   folder.write("t.csv", blank);
   const Outcome passed = run_program(folder, {"run"});
   EXPECT_EQ(passed.code, 0) << passed.err;
-  EXPECT_NE(passed.out.find("run: 40000 rows"), std::string::npos) << passed.out;
+  EXPECT_NE(passed.out.find("run  40000 rows"), std::string::npos) << passed.out;
 }
 
 }  // namespace

@@ -56,7 +56,7 @@ TEST(Figures, ASeriesAndACurveForEachValueOfAColumn) {
   EXPECT_EQ(of_role(built, Role::point).size(), 7U);
   EXPECT_EQ(of_role(built, Role::curve).size(), 2U);
   EXPECT_EQ(texts_of(built, Role::legend),
-            (std::vector<std::string>{"a", "y = 1 kg + (2 kg/s) x", "b", "y = 2 kg + (2 kg/s) x"}));
+            (std::vector<std::string>{"a", "1 kg + (2 kg/s) · x", "b", "2 kg + (2 kg/s) · x"}));
   EXPECT_EQ(built.notes, std::vector<std::string>{"plot p: 1 of 4 points of a not drawn: a value is null"});
   // Every point of b lies on its line, which goes straight up from its first to its last.
   const auto points = of_role(built, Role::point);

@@ -94,6 +94,8 @@ std::vector<Case> cases() {
       equation(Code::point_without_digit, "a = 1. * mass"),
       equation(Code::exponent_without_digit, "a = 2e"),
       equation(Code::number_meets_name, "a = 2mass"),
+      equation(Code::hex_number, "a = 0x1F"),
+      equation(Code::other_word, "a = mass % 2"),
       equation(Code::reserved_name, "pi = 3"),
       equation(Code::definition_shape, "mass + 1"),
       equation(Code::not_yet, "density [kg/m^3] = 998 ± 2"),
@@ -126,8 +128,10 @@ std::vector<Case> cases() {
       study(Code::other_word, kSheet + "read = { thousands = '.' }\n"),
       equation(Code::column_called, "a = mass(2)"),
       equation(Code::cannot_add, "a [kW] = (mass + speed) * 2"),
-      equation(Code::cannot_subtract, "a = mass - 1"),
+      equation(Code::cannot_subtract, "a = mass - speed"),
       equation(Code::cannot_compare, "a = name == mass"),
+      equation(Code::number_without_unit, "a = mass > 5"),
+      equation(Code::texts_added, "a = name + \"-\""),
       equation(Code::cannot_combine, "a = row_mean(mass, speed)"),
       equation(Code::branches_differ, "a = if(ok, mass, name)"),
       equation(Code::turns_and_angles, "a [rad/s] = 50 [Hz]"),
@@ -482,10 +486,11 @@ std::vector<Case> cases() {
       study(Code::fit_units_differ, kSheet + "[sheet.b]\ndata = 't.csv'\ncolumns.mass.unit = 'm'\n" + kFit +
                                         "sheets = ['run', 'b']\n"),
       study(Code::unknown_model, kSheet + kFit + "model = 'lime'\n"),
-      study(Code::model_without_start, kSheet + kFit + "model = 'a * (1 - exp(-x / tau))'\n"),
+      study(Code::model_without_start, kSheet + kFit + "model = 'a * sin(x / tau)'\n"),
       study(Code::fit_start, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kgg' }\n"),
       study(Code::fit_model_unit, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kg' }\n"),
-      study(Code::unknown_name, kSheet + kFit + "model = 'a * y'\nstart = { a = '5 kg' }\n"),
+      study(Code::model_without_start, kSheet + kFit + "model = 'a * y'\nstart = { a = '5 kg' }\n"),
+      study(Code::model_has_name, kSheet + kFit + "model = 'a * x + b'\n"),
       study(Code::fit_weight_not_positive, kSheet + kFit + "weights = 'w'\n",
             "mass [kg],speed [m/s],w\n1,2,1\n2,3,-1\n3,4,1\n4,6,1\n"),
       study(Code::fit_start_is_poor,
@@ -530,10 +535,12 @@ std::vector<Case> cases() {
 // Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
   static const std::set<Code> codes = {
-      Code::already_exists,       Code::unknown_format,  Code::no_such_unit, Code::option_value,
-      Code::unknown_option,       Code::unknown_command, Code::output_lost,  Code::xlsx_digits,
-      Code::study_not_found,      Code::no_such_cell,    Code::no_such_row,  Code::no_such_line,
-      Code::line_of_several_rows, Code::input_changed};
+      Code::already_exists,       Code::unknown_format,     Code::no_such_unit,      Code::option_value,
+      Code::unknown_option,       Code::unknown_command,    Code::output_lost,       Code::xlsx_digits,
+      Code::study_not_found,      Code::no_such_cell,       Code::no_such_row,       Code::no_such_line,
+      Code::line_of_several_rows, Code::input_changed,      Code::option_of_several, Code::options_exclude,
+      Code::option_without_value, Code::option_needs_value, Code::option_refused,    Code::argument_missing,
+      Code::argument_too_many,    Code::column_of_sheets};
   return codes;
 }
 
