@@ -71,8 +71,8 @@ class MethodsWriter {
     for (const SheetFacts& sheet : facts_.sheets) {
       if (!sheet.rows_of.empty() || sheet.measured.empty()) continue;
       const std::vector<std::string> quantities = quantities_of(sheet);
-      const auto same =
-          std::find_if(groups.begin(), groups.end(), [&](const Group& g) { return g.quantities == quantities; });
+      const auto same = std::find_if(groups.begin(), groups.end(),
+                                     [&](const Group& g) { return g.quantities == quantities; });
       Group& group = same == groups.end() ? groups.emplace_back(Group{quantities, {}, false}) : *same;
       group.sheets.push_back(rows_of(sheet));
       group.derived = group.derived || !sheet.derived.empty();
@@ -84,7 +84,8 @@ class MethodsWriter {
         sentence(fmt::format("{} {} measured ({}).", sentence_case(enumerated(group.quantities)),
                              group.quantities.size() == 1 ? "was" : "were", enumerated(group.sheets)));
       } else {
-        sentence(fmt::format("A further table holds {} ({}).", enumerated(group.quantities), enumerated(group.sheets)));
+        sentence(fmt::format("A further table holds {} ({}).", enumerated(group.quantities),
+                             enumerated(group.sheets)));
       }
     }
   }
@@ -109,9 +110,9 @@ class MethodsWriter {
     std::vector<std::string> items;
     for (const ScopeConstant& constant : facts_.constants) {
       if (constant.type.kind != Kind::number) continue;
-      items.push_back(fmt::format("the {} was {}",
-                                  plain(label_in_sentence(constant.label.empty() ? constant.name : constant.label)),
-                                  quantity(number_text(constant.number), constant.type.unit.text())));
+      items.push_back(fmt::format(
+          "the {} was {}", plain(label_in_sentence(constant.label.empty() ? constant.name : constant.label)),
+          quantity(number_text(constant.number), constant.type.unit.text())));
     }
     if (!items.empty()) sentence(sentence_case(enumerated(items)) + ".");
   }

@@ -70,7 +70,8 @@ class Speaker {
       case NodeKind::self:
         return "the values themselves";
       case NodeKind::member:
-        return node.owner == "codata" ? node.text : fmt::format("the {} from {}", plain(node.text), node.owner);
+        return node.owner == "codata" ? node.text
+                                      : fmt::format("the {} from {}", plain(node.text), node.owner);
       case NodeKind::number:
       case NodeKind::text:
         return print(node);

@@ -1,5 +1,5 @@
-// Which columns of a study something uses: an equation, a rule for gaps, a condition, a link, a fit, a figure,
-// the order of rows, or a sheet that takes them over and uses them there.
+// Which columns of a study something uses: an equation, a rule for gaps, a condition, a link, a fit, a
+// figure, the order of rows, or a sheet that takes them over and uses them there.
 #pragma once
 
 #include <vector>

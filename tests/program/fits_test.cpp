@@ -205,11 +205,10 @@ TEST(Fits, WorkWithoutAStudy) {
   const Outcome fit = run_program(
       folder, {"fit", "t.csv", "--x", "x", "--y", "z", "--derive", "z [uV] = y", "--keep", "x < 9 [mm]"});
   EXPECT_EQ(fit.code, 0) << fit.err;
-  EXPECT_NE(
-      fit.out.find("fit of t: line of z to x, 4 points\n"
-                   "  intercept  1030(150) µV\n"
-                   "  slope      2030(79) µV/mm\n"),
-      std::string::npos)
+  EXPECT_NE(fit.out.find("fit of t: line of z to x, 4 points\n"
+                         "  intercept  1030(150) µV\n"
+                         "  slope      2030(79) µV/mm\n"),
+            std::string::npos)
       << fit.out;
   const Outcome plot =
       run_program(folder, {"plot", "t.csv", "--x", "x", "--y", "y", "--fit", "line", "--output", "f.png"});
