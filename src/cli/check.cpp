@@ -66,6 +66,15 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
   if (!with_unit.empty()) out << "  in units: " << listed_names(with_unit) << '\n';
   if (!without_unit.empty())
     out << "  plain numbers (no unit stated): " << listed_names(without_unit) << '\n';
+  std::vector<std::string> uncertain;
+  for (const StatedUncertainty& stated : sheet.plan.uncertainty.stated) {
+    const UncertainSource& source = sheet.plan.uncertainty.sources[stated.source];
+    uncertain.push_back(fmt::format("{} {}{}", table.columns[stated.column].symbol,
+                                    stated_text(stated, table),
+                                    source.shared ? " (" + source.name + ")" : ""));
+  }
+  if (!uncertain.empty())
+    out << "  standard uncertainty: " << fmt::format("{}", fmt::join(uncertain, ", ")) << '\n';
   if (sheet.selection) {
     out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),
                        sheet.selection->read);

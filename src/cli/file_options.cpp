@@ -135,6 +135,8 @@ void add_read_options(CLI::App& command, FileOptions& options) {
            "SYMBOL=HEADER");
   repeated("--kind", options.kinds, "the kind of a column: number, date, duration, truth or text",
            "SYMBOL=KIND");
+  repeated("--uncertainty", options.uncertainties,
+           "the standard uncertainty of a column, such as 't=0.1 K' or 'v=2 % + 0.1 m/s'", "SYMBOL=U");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
   const std::vector<CLI::Option*> all = command.get_options();
   for (std::size_t i = own; i < all.size(); ++i) all[i]->group(kReadingGroup);
@@ -273,6 +275,10 @@ std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diag
     ColumnSettings& settings = settings_for(sheet, *parts);
     settings.kind = kind;
     settings.duration = duration;
+  }
+  for (const std::string& argument : assignments_in(options.uncertainties)) {
+    if (const auto parts = split("--uncertainty", argument, "SYMBOL=U", diagnostics))
+      settings_for(sheet, *parts).uncertainty = UncertaintyModel{parts->rest};
   }
   read_date_formats(options, sheet, diagnostics);
   for (const std::string& argument : assignments_in(options.labels)) {

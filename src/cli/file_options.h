@@ -30,10 +30,11 @@ struct FileOptions {
   std::vector<std::string> missing;
   std::vector<std::string> missing_also;
   std::string unreadable = "error";
-  std::vector<std::string> units;    ///< SYMBOL=UNIT
-  std::vector<std::string> columns;  ///< SYMBOL=HEADER
-  std::vector<std::string> kinds;    ///< SYMBOL=KIND
-  std::vector<std::string> labels;   ///< SYMBOL=LABEL
+  std::vector<std::string> units;          ///< SYMBOL=UNIT
+  std::vector<std::string> columns;        ///< SYMBOL=HEADER
+  std::vector<std::string> kinds;          ///< SYMBOL=KIND
+  std::vector<std::string> labels;         ///< SYMBOL=LABEL
+  std::vector<std::string> uncertainties;  ///< `SYMBOL=U`
 };
 
 /// Adds FILE and the options to a command.

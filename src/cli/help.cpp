@@ -93,7 +93,8 @@ std::string help_of(const CLI::App& app) {
     const std::string form = option_form(*option);
     if (option->get_positional()) {
       const std::string several = option->get_items_expected_max() > 1 ? "…" : "";
-      usage += option->get_required() ? " " + form + several : " [" + form + several + "]";
+      usage += option->get_required() ? fmt::format(" {}{}", form, several)
+                                      : fmt::format(" [{}{}]", form, several);
       arguments.emplace_back(form, option->get_description());
       continue;
     }

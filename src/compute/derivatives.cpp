@@ -246,15 +246,26 @@ TangentEvaluator::TangentEvaluator(const Program& program, std::vector<std::size
     slot.derivatives.assign(by_.size(), std::vector<double>(kBatchRows));
     slot.varies.assign(by_.size(), false);
   }
-  inputs_.assign(program.inputs.size(), std::vector<double>(kBatchRows));
   for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
+  for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
 }
 
 View TangentEvaluator::view(const Operand& operand) const {
   View view;
-  if (operand.source == Operand::Source::result) return registers_[operand.index].values.view();
-  if (operand.source == Operand::Source::number) view.numbers = numbers_[operand.index].data();
-  if (operand.source == Operand::Source::input) view.numbers = inputs_[operand.index].data();
+  switch (operand.source) {
+    case Operand::Source::result:
+      return registers_[operand.index].values.view();
+    case Operand::Source::input:
+      return input_views_[operand.index];
+    case Operand::Source::stage:
+      return stage_views_[operand.index];
+    case Operand::Source::number:
+      view.numbers = numbers_[operand.index].data();
+      break;
+    case Operand::Source::text:
+      view.texts = texts_[operand.index].data();
+      break;
+  }
   return view;
 }
 
@@ -301,23 +312,61 @@ void TangentEvaluator::step(const Instruction& instruction, std::size_t rows) {
   }
 }
 
-Tangents TangentEvaluator::run(std::span<const std::vector<double>> inputs, std::size_t rows) {
+// The rows of a batch, whose inputs are in view.
+void TangentEvaluator::run_batch(std::size_t begin, std::size_t count, Tangents& tangents) {
+  for (const Instruction& instruction : program_.instructions) step(instruction, count);
+  const View result = view(program_.result);
+  for (std::size_t i = 0; i < count; ++i)
+    tangents.values.push_back(result.null(i) ? std::nan("") : result.numbers[i]);
+  for (std::size_t by = 0; by < by_.size(); ++by) {
+    const std::vector<double>* derivative_of_result = derivative(program_.result, by);
+    if (derivative_of_result == nullptr) continue;
+    std::copy_n(derivative_of_result->begin(), count,
+                tangents.derivatives[by].begin() + static_cast<std::ptrdiff_t>(begin));
+  }
+}
+
+namespace {
+
+Tangents tangents_for(std::size_t rows, std::size_t by) {
   Tangents tangents;
   tangents.values.reserve(rows);
-  tangents.derivatives.assign(by_.size(), std::vector<double>(rows, 0));
+  tangents.derivatives.assign(by, std::vector<double>(rows, 0));
+  return tangents;
+}
+
+View view_of(const Chunk& chunk, std::size_t begin) {
+  View view;
+  if (!chunk.numbers.empty()) view.numbers = chunk.numbers.data() + begin;
+  if (!chunk.texts.empty()) view.texts = chunk.texts.data() + begin;
+  if (!chunk.nulls.empty()) view.nulls = chunk.nulls.data() + begin;
+  return view;
+}
+
+}  // namespace
+
+Tangents TangentEvaluator::run(std::span<const std::vector<double>> inputs, std::size_t rows) {
+  Tangents tangents = tangents_for(rows, by_.size());
+  inputs_.resize(inputs.size(), std::vector<double>(kBatchRows));
+  input_views_.assign(inputs.size(), {});
   for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
     const std::size_t count = std::min(kBatchRows, rows - begin);
     load(inputs, begin, count);
-    for (const Instruction& instruction : program_.instructions) step(instruction, count);
-    const View result = view(program_.result);
-    for (std::size_t i = 0; i < count; ++i)
-      tangents.values.push_back(result.null(i) ? std::nan("") : result.numbers[i]);
-    for (std::size_t by = 0; by < by_.size(); ++by) {
-      const std::vector<double>* derivative_of_result = derivative(program_.result, by);
-      if (derivative_of_result == nullptr) continue;
-      std::copy_n(derivative_of_result->begin(), count,
-                  tangents.derivatives[by].begin() + static_cast<std::ptrdiff_t>(begin));
-    }
+    for (std::size_t k = 0; k < inputs.size(); ++k) input_views_[k].numbers = inputs_[k].data();
+    run_batch(begin, count, tangents);
+  }
+  return tangents;
+}
+
+Tangents TangentEvaluator::run(std::span<const Chunk* const> inputs, std::span<const Chunk* const> stages,
+                               std::size_t rows) {
+  Tangents tangents = tangents_for(rows, by_.size());
+  for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
+    input_views_.clear();
+    stage_views_.clear();
+    for (const Chunk* chunk : inputs) input_views_.push_back(view_of(*chunk, begin));
+    for (const Chunk* chunk : stages) stage_views_.push_back(view_of(*chunk, begin));
+    run_batch(begin, std::min(kBatchRows, rows - begin), tangents);
   }
   return tangents;
 }

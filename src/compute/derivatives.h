@@ -22,15 +22,19 @@ struct Tangents {
   std::vector<std::vector<double>> derivatives;  ///< by each of the inputs asked for
 };
 
-/// Runs programs without stages, whose inputs are numbers, together with derivatives.
+/// Runs programs together with derivatives by some of their inputs.
 class TangentEvaluator {
  public:
-  /// `by` are places in Program::inputs.
+  /// `by` are places in Program::inputs, of numbers.
   TangentEvaluator(const Program& program, std::vector<std::size_t> by);
 
-  /// `inputs` are the columns of the program's inputs, all of `rows` values; one of a single value has it in
-  /// all rows.
+  /// Of a program without stages whose inputs are numbers: `inputs` are the columns of its inputs, all of
+  /// `rows` values; one of a single value has it in all rows.
   Tangents run(std::span<const std::vector<double>> inputs, std::size_t rows);
+
+  /// Of any program: `inputs` and `stages` are chunks of `rows` rows of its inputs and of its functions of
+  /// whole columns, which count as constants.
+  Tangents run(std::span<const Chunk* const> inputs, std::span<const Chunk* const> stages, std::size_t rows);
 
  private:
   struct Slot {
@@ -40,6 +44,7 @@ class TangentEvaluator {
   };
 
   View view(const Operand& operand) const;
+  void run_batch(std::size_t begin, std::size_t count, Tangents& tangents);
   const std::vector<double>* derivative(const Operand& operand, std::size_t by) const;
   void load(std::span<const std::vector<double>> inputs, std::size_t begin, std::size_t rows);
   void step(const Instruction& instruction, std::size_t rows);
@@ -48,6 +53,9 @@ class TangentEvaluator {
   std::vector<std::size_t> by_;
   std::vector<Slot> registers_;
   std::vector<std::vector<double>> inputs_;
+  std::vector<View> input_views_;
+  std::vector<View> stage_views_;
+  std::vector<std::vector<std::string_view>> texts_;
   std::vector<std::vector<double>> numbers_;
   std::vector<double> ones_;
   std::vector<std::vector<double>> partials_;

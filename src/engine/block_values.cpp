@@ -92,10 +92,15 @@ std::vector<Chunk> BlockValues::values(const Program& program, OriginId own, con
 
 std::vector<Chunk> BlockValues::values(Evaluator& evaluator, const Program& program, OriginId own,
                                        const Block& block) const {
+  return evaluator.run_rows(columns_of(block), stages_of(program, own, block), block.table.rows);
+}
+
+std::vector<std::vector<Chunk>> BlockValues::stages_of(const Program& program, OriginId own,
+                                                       const Block& block) const {
   std::vector<std::vector<Chunk>> stages;
   stages.reserve(program.stages.size());
   for (const Stage& stage : program.stages) stages.push_back(stage_values(stage, own, block));
-  return evaluator.run_rows(columns_of(block), stages, block.table.rows);
+  return stages;
 }
 
 std::vector<bool> BlockValues::holds(const Program& condition, const Block& block) const {

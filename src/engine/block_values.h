@@ -16,12 +16,19 @@
 
 namespace opensum {
 
+/// What the unknowns contribute to the values of a column, by their places among the sources of the sheet:
+/// the derivative of the value by the unknown times its standard uncertainty, for each row; NaN where that is
+/// not known.
+using UncertaintyParts = std::map<std::size_t, std::vector<double>>;
+
 /// A block on its way through a pass, with what links and fills came to in it.
 struct ComputedBlock : Block {
   std::vector<RowMap> links;      ///< in step with the plan's
   std::vector<FillResult> fills;  ///< in step with the plan's
   /// By derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
+  /// By column with an uncertainty: its parts, as a budget has them.
+  std::map<std::size_t, UncertaintyParts> parts;
 };
 
 /// How the rows of a link are found, once that is known.
@@ -57,6 +64,8 @@ class BlockValues {
   void compute(const Task& task, ComputedBlock& block) const;
   /// The values of a program in the rows of a block. `own` is the origin of nulls that begin there.
   std::vector<Chunk> values(const Program& program, OriginId own, const Block& block) const;
+  /// What the functions of whole columns of a program give the rows of a block, in their order.
+  std::vector<std::vector<Chunk>> stages_of(const Program& program, OriginId own, const Block& block) const;
   /// In which rows a condition is true.
   std::vector<bool> holds(const Program& condition, const Block& block) const;
   /// What a function of whole columns takes up from a block.

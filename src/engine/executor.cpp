@@ -61,6 +61,7 @@ Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
     for (const DerivedColumn& derived : plan.derived) computed[derived.index] = true;
     for (const FillPlan& fill : plan.fills) computed[fill.filled] = true;
     for (const BorrowedColumn& borrowed : plan.borrowed) computed[borrowed.index] = true;
+    for (const UncertainColumn& uncertain : plan.uncertainty.columns) computed[uncertain.index] = true;
     known_.links.emplace_back(plan.links.size());
     known_.linked.emplace_back(plan.borrowed.size());
   }
@@ -213,6 +214,7 @@ void Executor::finish(std::size_t number, const LastWishes& wishes) {
   work.lines = (wishes.lines || fits_need_lines(number)) && run_.sheets[number]->table().lines.empty();
   work.row_maps = wishes.row_maps;
   work.sinks = wishes.sinks;
+  work.budget_of = wishes.budget_of;
   work.held = needed_by_fits(number);
   for (std::size_t i = 0; i < work.held.size(); ++i) {
     if (i < wishes.held.size()) work.held[i] = std::max(work.held[i], wishes.held[i]);

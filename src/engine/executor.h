@@ -17,6 +17,7 @@ struct LastWishes {
   bool lines = false;      ///< whether the lines of the rows are to be held
   bool row_maps = false;   ///< whether it is kept which rows links lead to and which gaps were filled
   std::vector<RowSink*> sinks;
+  std::optional<std::size_t> budget_of;  ///< a column of which it is kept what contributes to its uncertainty
 };
 
 class Executor {

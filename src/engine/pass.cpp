@@ -5,6 +5,7 @@
 
 #include "base/parallel.h"
 #include "base/progress.h"
+#include "engine/block_uncertainty.h"
 #include "engine/last_pass.h"
 #include "engine/pass_plan.h"
 
@@ -20,6 +21,7 @@ class Pass {
         work_(work),
         sheet_(*run.sheets[work.sheet]),
         values_(run, known, work.sheet),
+        uncertainty_(run, known, work.sheet),
         needed_(sheet_.table().columns.size(), work.last) {
     if (!work.last) find_needed();
     for (const Task& task : run.order) {
@@ -68,6 +70,7 @@ class Pass {
     source_.read(part, needed_, block);
     for (const Task& task : tasks_) values_.compute(task, block);
     for (Column& column : block.table.columns) column.rows = block.table.rows;
+    if (work_.last && sheet_.plan.uncertainty.any()) uncertainty_.compute(tasks_, values_, block);
     block.stages.clear();
     for (const KnownStage* stage : work_.stages) block.stages.push_back(values_.rows_for(stage->run, block));
     block.conditions.clear();
@@ -86,6 +89,13 @@ class Pass {
     }
     for (std::size_t i = 0; i < held_.size(); ++i) {
       if (work_.held[i] != Held::nothing) held_[i].append(block.table.columns[i].chunks);
+    }
+    if (work_.budget_of && block.parts.contains(*work_.budget_of)) {
+      for (const auto& [source, part] : block.parts.at(*work_.budget_of)) {
+        std::vector<double>& kept = sheet_.budget[source];
+        kept.resize(block.first_row, 0);
+        kept.insert(kept.end(), part.begin(), part.end());
+      }
     }
     std::vector<std::size_t>& lines = sheet_.table().lines;
     if (work_.lines) lines.insert(lines.end(), block.table.lines.begin(), block.table.lines.end());
@@ -164,6 +174,7 @@ class Pass {
   const PassWork& work_;
   RunSheet& sheet_;
   BlockValues values_;
+  BlockUncertainty uncertainty_;
   std::vector<bool> needed_;
   std::vector<Task> tasks_;
   std::vector<RowStore> held_;

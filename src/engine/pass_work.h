@@ -26,6 +26,7 @@ struct PassWork {
   bool last = false;
   bool row_maps = false;  ///< whether the last pass keeps which rows links lead to and gaps that were filled
   std::vector<RowSink*> sinks;
+  std::optional<std::size_t> budget_of;  ///< a column of which it is kept what contributes to its uncertainty
 };
 
 /// A block of a pass, with what it gives to those who take it up in order.

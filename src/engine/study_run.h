@@ -101,6 +101,8 @@ struct RunSheet {
   std::map<std::string, std::vector<ReductionTally>> tallies;
 
   RowFacts facts;
+  /// Of the column whose budget is asked for: what each source contributes to its rows, by its place.
+  std::map<std::size_t, std::vector<double>> budget;
   /// By column whether anything uses it; empty where nobody asked.
   std::vector<bool> used;
   /// Where texts live that views in held columns look into.

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <filesystem>
 #include <functional>
 #include <map>
@@ -529,23 +530,28 @@ class StudyReader : private KeyReader {
       if (inherited != columns.end()) column = *inherited;
       column.symbol = named.key;
       column.place = named.place;
-      read_table(*settings, {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
-                             {"unit", [&](const Entry& e) { column.unit = passage_of(e); }},
-                             {"label",
-                              [&](const Entry& e) {
-                                column.label.emplace();
-                                read_string(e, *column.label);
-                              }},
-                             {"kind",
-                              [&](const Entry& e) {
-                                const auto kind = word_of(e, {"number", "date", "truth", "text", "duration"});
-                                column.duration = kind == 4;
-                                if (kind) column.kind = static_cast<Kind>(column.duration ? 0 : *kind);
-                              }},
-                             {"format", [&](const Entry& e) { column.format = passage_of(e); }},
-                             {"values", [&](const Entry& e) { read_values(e, column); }},
-                             {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
-                             {"digits", [&](const Entry& e) { read_digits(e, column); }}});
+      read_table(
+          *settings,
+          {{"header", [&](const Entry& e) { read_header_choice(e, column); }},
+           {"unit", [&](const Entry& e) { column.unit = passage_of(e); }},
+           {"label",
+            [&](const Entry& e) {
+              column.label.emplace();
+              read_string(e, *column.label);
+            }},
+           {"kind",
+            [&](const Entry& e) {
+              const auto kind = word_of(e, {"number", "date", "truth", "text", "duration"});
+              column.duration = kind == 4;
+              if (kind) column.kind = static_cast<Kind>(column.duration ? 0 : *kind);
+            }},
+           {"format", [&](const Entry& e) { column.format = passage_of(e); }},
+           {"values", [&](const Entry& e) { read_values(e, column); }},
+           {"missing", [&](const Entry& e) { column.missing = strings_of(e); }},
+           {"uncertainty", [&](const Entry& e) { read_uncertainty(e, column.uncertainty); }},
+           {"uncertainty_shared", [&](const Entry& e) { read_uncertainty(e, column.uncertainty_shared); }},
+           {"instrument", [&](const Entry& e) { column.instrument = passage_of(e); }},
+           {"digits", [&](const Entry& e) { read_digits(e, column); }}});
       if (inherited != columns.end()) {
         *inherited = std::move(column);
       } else {
@@ -584,6 +590,39 @@ class StudyReader : private KeyReader {
         values.push_back(toml_.written(place));
       }
     }
+  }
+
+  // `"0.1 K"`, `{ u = "0.2 K", k = 2 }` or `{ half_width = "0.5 K" }`.
+  void read_uncertainty(const Entry& entry, std::optional<UncertaintyModel>& into) {
+    UncertaintyModel model;
+    if (entry.value->is_string()) {
+      model.text = *passage_of(entry);
+      into = std::move(model);
+      return;
+    }
+    constexpr const char* kForm =
+        "a text such as \"0.1 K\", { u = \"0.2 K\", k = 2 } or { half_width = \"0.5 K\" }";
+    const toml::table* table = entry.value->as_table();
+    if (table == nullptr) return wrong_type(entry, kForm);
+    std::size_t given = 0;
+    read_table(*table, {{"u",
+                         [&](const Entry& e) {
+                           ++given;
+                           if (const auto text = passage_of(e)) model.text = *text;
+                         }},
+                        {"half_width",
+                         [&](const Entry& e) {
+                           ++given;
+                           model.divide_by = std::sqrt(3.0);
+                           if (const auto text = passage_of(e)) model.text = *text;
+                         }},
+                        {"k", [&](const Entry& e) {
+                           const auto k = e.value->value<double>();
+                           if (!k || !(*k > 0)) return wrong_type(e, "a coverage factor above 0, such as 2");
+                           model.divide_by = *k;
+                         }}});
+    if (given != 1) return wrong_type(entry, kForm);
+    if (!model.text.text().empty()) into = std::move(model);
   }
 
   void read_digits(const Entry& entry, ColumnSettings& column) {

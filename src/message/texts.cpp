@@ -461,6 +461,23 @@ constexpr CodeText kTexts[] = {
     CodeText{Code::fit_without_uncertainty, Severity::error, Fault::study,
              "no column states the uncertainty of {0}", "",
              "weights = \"uncertainty\" needs a column with the header u({1})"},
+    CodeText{Code::uncertainty_form, Severity::error, Fault::study, "`{0}` is no standard uncertainty of {1}",
+             "",
+             "write for example \"{2}\", \"2 %\", \"2 % + {2}\" or the name of a column; of a temperature in "
+             "°C it "
+             "is a difference, in K"},
+    CodeText{Code::uncertainty_of_kind, Severity::error, Fault::study,
+             "{0} is a {1} column, which has no uncertainty", "", ""},
+    CodeText{Code::uncertainty_not_positive, Severity::error, Fault::study,
+             "the standard uncertainty `{0}` is not above 0", "", ""},
+    CodeText{Code::uncertainty_twice, Severity::error, Fault::study,
+             "the uncertainty of {0} is stated twice: here, and by the column {1}", "",
+             "leave one of them out"},
+    CodeText{Code::uncertainty_not_carried, Severity::warning, Fault::study,
+             "the uncertainty of {0} is not known", "",
+             "it is carried through what is calculated row by row and through links, but not yet through "
+             "functions "
+             "of whole columns, fits, or into other sheets"},
     CodeText{Code::fit_model_unit, Severity::error, Fault::study, "the model gives {0}, and y is in {1}", "",
              ""},
     CodeText{Code::cannot_open, Severity::error, Fault::data, "{0} cannot be read: {1}", "",

@@ -20,6 +20,12 @@ namespace opensum {
 /// Whether a name stands for all that it matches.
 inline bool is_pattern(const std::string& name) { return name.find_first_of("*?") != std::string::npos; }
 
+/// What is said of the standard uncertainty of a column: `0.1 K`, `2 %`, `2 % + 0.1 K`, or another column.
+struct UncertaintyModel {
+  Passage text;
+  double divide_by = 1;  ///< of an expanded one k, of a half width the root of 3
+};
+
 struct ColumnSettings {
   std::string symbol;
   Place place;
@@ -31,8 +37,11 @@ struct ColumnSettings {
   bool duration = false;          ///< the kind is a duration: a number in a unit of time, or hh:mm:ss
   std::optional<Passage> format;  ///< of dates, as for strftime
   std::optional<std::vector<std::string>> missing;
-  std::optional<std::vector<std::string>> values;  ///< the cells of a column that is typed into the study
-  std::optional<int> digits;                       ///< significant, or -1 for the shortest round-trip
+  std::optional<std::vector<std::string>> values;      ///< the cells of a column that is typed into the study
+  std::optional<int> digits;                           ///< significant, or -1 for the shortest round-trip
+  std::optional<UncertaintyModel> uncertainty;         ///< independent from cell to cell
+  std::optional<UncertaintyModel> uncertainty_shared;  ///< one unknown for the column, or the instrument
+  std::optional<Passage> instrument;
 
   /// Whether the symbol is a pattern: the settings are those of all columns that it matches.
   bool is_pattern() const { return opensum::is_pattern(symbol); }

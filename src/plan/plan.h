@@ -14,6 +14,7 @@
 #include "model/study.h"
 #include "plan/cell_headers.h"
 #include "plan/sheet_table.h"
+#include "plan/uncertainty.h"
 
 namespace opensum {
 
@@ -102,6 +103,7 @@ struct SheetPlan {
   std::vector<LinkPlan> links;
   std::vector<BorrowedColumn> borrowed;
   std::vector<SortKey> sort_by;
+  SheetUncertainty uncertainty;
   /// The number of the sheet of which this one has the rows; nothing for one with rows of its own.
   std::optional<std::size_t> source;
   std::vector<TakenColumn> taken;

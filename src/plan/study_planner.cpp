@@ -12,6 +12,7 @@
 #include "plan/fit_plan.h"
 #include "plan/link_keys.h"
 #include "plan/sheet_planner.h"
+#include "plan/stated_uncertainty.h"
 #include "plan/taken_columns.h"
 #include "plan/uncertainty_column.h"
 
@@ -44,6 +45,7 @@ class StudyPlanner {
       planners_[sheet]->close();
     }
     for (const auto& planner : planners_) study.sheets.push_back(std::move(planner->plan()));
+    plan_uncertainties(sheets_, study.sheets, fits_, context_, diagnostics_);
     study.fits = std::move(fits_);
     diagnostics_.set_sheet("");
     for (const Task& task : study.order) {

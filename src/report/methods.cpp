@@ -32,6 +32,7 @@ class MethodsWriter {
     say_links();
     say_derived();
     say_gaps();
+    say_uncertainty();
     say_fits();
     sentence(fmt::format("Units were checked and converted, and all values computed, with Open Sum {}.",
                          kVersion));
@@ -236,6 +237,25 @@ class MethodsWriter {
       if (!sheet.selection.empty())
         sentence(fmt::format("Of {} were used {}.", plain(sheet.name), plain(sheet.selection.front())));
     }
+  }
+
+  // Sheets that state the same are named once.
+  void say_uncertainty() {
+    std::vector<std::string> said;
+    bool any = false;
+    for (const SheetFacts& sheet : facts_.sheets) {
+      any = any || sheet.uncertain > 0;
+      for (const std::string& text : sheet.uncertainties) {
+        if (std::find(said.begin(), said.end(), text) == said.end()) said.push_back(text);
+      }
+    }
+    if (said.empty()) return;
+    for (std::string& text : said) text = plain(text);
+    sentence(fmt::format("Standard uncertainties were {}.", enumerated(said)));
+    if (any)
+      sentence(
+          "They were carried to the derived quantities by first-order propagation (JCGM 100:2008); all are "
+          "standard uncertainties, k = 1.");
   }
 
   static std::string model_in_words(const std::string& model) {

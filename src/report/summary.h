@@ -66,6 +66,10 @@ struct SheetFacts {
   std::vector<LinkFacts> links;
   std::vector<FillFacts> fills;
   std::vector<ClaimFacts> claims;
+  /// Stated standard uncertainties in words, `inlet temperature 0.1 K`, and how many columns have one that
+  /// follows.
+  std::vector<std::string> uncertainties;
+  std::size_t uncertain = 0;
 };
 
 /// A fitted curve.

@@ -9,6 +9,7 @@
 
 #include "base/unicode.h"
 #include "compute/rows_used.h"
+#include "run/budget.h"
 #include "run/substitute.h"
 #include "table/cell_text.h"
 #include "table/header.h"
@@ -73,6 +74,7 @@ class CellExplainer {
       if (!asked.fills.empty()) out_ += "  " + remark_on(column - 1) + '\n';
       want(column);
     }
+    out_ += budget_text(sheet_, column, row_);
     while (!open_.empty()) {
       const std::size_t next = open_.front();
       open_.pop_front();

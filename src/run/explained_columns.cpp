@@ -17,6 +17,7 @@ class ColumnsNeeded {
 
   std::vector<LastWishes> of(std::size_t sheet, std::size_t column) {
     want(sheet, column);
+    wishes_[sheet].budget_of = column;
     return std::move(wishes_);
   }
 
@@ -30,6 +31,12 @@ class ColumnsNeeded {
     wishes.held[index] = column.measured || !column.fills.empty() ? Held::with_source : Held::values;
     wishes.lines = wishes.row_maps = true;
     const SheetPlan& plan = sheet.plan;
+    for (const UncertainColumn& uncertain : plan.uncertainty.columns) {
+      if (uncertain.column == index) wishes.held[uncertain.index] = Held::values;
+    }
+    for (const StatedUncertainty& stated : plan.uncertainty.stated) {
+      if (stated.column == index && stated.from) want(number, *stated.from);
+    }
     for (const DerivedColumn& derived : plan.derived) {
       if (derived.index != index) continue;
       want_inputs(derived.program, number);

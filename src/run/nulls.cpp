@@ -19,6 +19,10 @@ NullsText::NullsText(const StudyRun& study, const RunSheet& sheet) : study_(stud
   for (std::size_t index = 0; index < table.columns.size(); ++index) {
     const Column& column = table.columns[index];
     if (!column.fills.empty() || column.linked) continue;
+    // The uncertainty of a null is null, too; one that is not known is said once of its column.
+    const auto& uncertain = sheet.plan.uncertainty.columns;
+    if (std::any_of(uncertain.begin(), uncertain.end(), [&](const auto& u) { return u.index == index; }))
+      continue;
     if (column.measured && !sheet.used[index] && !study.study.nulls_of_all) continue;
     NullColumn& own = columns_.emplace_back();
     own.index = index;

@@ -4,10 +4,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "figure/draw.h"
 #include "table/cell_text.h"
 #include "table/number_text.h"
+#include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
@@ -75,7 +77,10 @@ std::string note_below(const BuiltFigure& built, const std::string& note) {
 }
 
 // A cell as the page shows it: derived numbers with fewer digits than the files have.
-std::string shown_cell(const Column& column, std::size_t row) {
+std::string shown_cell(const Column& column, const Column* u, std::size_t row) {
+  if (u != nullptr && !column.null(row) && !u->null(row))
+    return value_with_error(column.number(row),
+                            conversion(step_unit(u->unit), step_unit(column.unit))(u->number(row)));
   const bool rounded = column.kind == Kind::number && !column.measured && column.digits == 0;
   if (!rounded || column.null(row)) return cell_text(column, row);
   return number_text(column.number(row), kShownDigits);
@@ -86,14 +91,25 @@ ReportTable first_rows_of(const RunSheet& sheet) {
   shown.sheet = sheet.model->name;
   shown.total = sheet.table().rows;
   const Table& table = sheet.facts.first_rows;
-  const std::vector<const Column*> columns = table.written();
+  std::vector<const Column*> columns = table.written();
+  // An uncertainty stands behind its value, in brackets.
+  const auto& uncertain = sheet.plan.uncertainty.columns;
+  std::map<const Column*, const Column*> u_of;
+  for (const UncertainColumn& one : uncertain) u_of[&table.columns[one.column]] = &table.columns[one.index];
+  std::erase_if(columns, [&](const Column* column) {
+    return std::any_of(uncertain.begin(), uncertain.end(),
+                       [&](const UncertainColumn& one) { return &table.columns[one.index] == column; });
+  });
   for (const Column* column : columns) {
     shown.headers.push_back(column->title());
     shown.numbers.push_back(column->kind == Kind::number);
   }
   for (std::size_t place = 0; place < table.rows; ++place) {
     std::vector<std::string>& row = shown.rows.emplace_back();
-    for (const Column* column : columns) row.push_back(shown_cell(*column, table.row_at(place)));
+    for (const Column* column : columns) {
+      const auto u = u_of.find(column);
+      row.push_back(shown_cell(*column, u == u_of.end() ? nullptr : u->second, table.row_at(place)));
+    }
   }
   return shown;
 }

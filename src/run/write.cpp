@@ -158,6 +158,17 @@ void gather_fills(const RunSheet& sheet, SheetFacts& facts) {
   }
 }
 
+void gather_uncertainty(const RunSheet& sheet, SheetFacts& facts) {
+  const SheetUncertainty& plan = sheet.plan.uncertainty;
+  for (const StatedUncertainty& stated : plan.stated) {
+    facts.uncertainties.push_back(
+        fmt::format("{} of the {}{}", stated_text(stated, sheet.table()),
+                    label_in_sentence(sheet.table().columns[stated.column].label),
+                    plan.sources[stated.source].shared ? ", the same for all values" : ""));
+  }
+  facts.uncertain = plan.columns.size();
+}
+
 void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.claims.size(); ++i) {
     const ClaimResult& result = sheet.claims[i];
@@ -312,6 +323,7 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
     gather_links(prepared, *sheet, own);
     gather_fills(*sheet, own);
     gather_claims(*sheet, prepared.study, own);
+    gather_uncertainty(*sheet, own);
     facts.sheets.push_back(std::move(own));
   }
   gather_fits(prepared, facts);

@@ -28,14 +28,23 @@ std::string on_scale(std::string text, const std::string& symbol) {
   return text;
 }
 
+// The cells of the last column; where that holds uncertainties, those of the one before and then the last.
 std::vector<std::string> cells_of(const std::string& csv) {
+  const std::string header = csv.substr(0, csv.find('\n'));
+  const bool uncertain = header.substr(header.rfind(',') + 1).starts_with("u(r)");
   std::vector<std::string> cells;
+  std::vector<std::string> uncertainties;
   for (std::size_t at = csv.find('\n') + 1; at < csv.size();) {
     const std::size_t end = csv.find('\n', at);
-    const std::string line = csv.substr(at, end - at);
+    std::string line = csv.substr(at, end - at);
+    if (uncertain) {
+      uncertainties.push_back(line.substr(line.rfind(',') + 1));
+      line.erase(line.rfind(','));
+    }
     cells.push_back(line.substr(line.rfind(',') + 1));
     at = end + 1;
   }
+  cells.insert(cells.end(), uncertainties.begin(), uncertainties.end());
   return cells;
 }
 

@@ -1,0 +1,388 @@
+// What a study states of uncertainty, read and checked, and which columns it reaches.
+#include "plan/stated_uncertainty.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "equation/operation.h"
+#include "plan/quantity.h"
+#include "plan/uncertainty_column.h"
+#include "table/like_names.h"
+
+namespace opensum {
+
+namespace {
+
+// Whether settings of a column are those of this one.
+bool is_of(const ColumnSettings& settings, const std::string& symbol) {
+  return settings.is_pattern() ? matches_pattern(symbol, settings.symbol) : settings.symbol == symbol;
+}
+
+class UncertaintyPlanner {
+ public:
+  UncertaintyPlanner(const std::vector<SheetInput>& sheets, std::deque<SheetPlan>& plans,
+                     const std::deque<FitPlan>& fits, const PlanContext& context, Diagnostics& diagnostics)
+      : sheets_(sheets),
+        plans_(plans),
+        fits_(fits),
+        context_(context),
+        diagnostics_(diagnostics),
+        uncertain_(plans.size()),
+        unknown_(plans.size()) {}
+
+  void run() {
+    for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) {
+      name_sheet(sheet);
+      read_stated(sheet);
+      for (const StatedUncertainty& stated : plans_[sheet].uncertainty.stated)
+        uncertain_[sheet].insert(stated.column);
+    }
+    // Sheets look into one another in any order, and equations stand as written, so that it takes as many
+    // rounds as they are deep.
+    for (std::size_t before = SIZE_MAX; before != size();) {
+      before = size();
+      for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) reach(sheet);
+    }
+    for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) {
+      name_sheet(sheet);
+      for (std::size_t i = 0; i < plans_[sheet].borrowed.size(); ++i) add_linked(sheet, i);
+      report_not_carried(sheet);
+    }
+    for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) add_columns(sheet);
+    diagnostics_.set_sheet("");
+  }
+
+ private:
+  void name_sheet(std::size_t sheet) {
+    diagnostics_.set_sheet(sheets_[sheet].model->hidden ? "" : sheets_[sheet].model->name);
+  }
+
+  // How many columns are reached so far.
+  std::size_t size() const {
+    std::size_t sum = 0;
+    for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet)
+      sum += uncertain_[sheet].size() + unknown_[sheet].size();
+    return sum;
+  }
+
+  // Whether a column has an uncertainty, known or not.
+  bool is_reached(std::size_t sheet, std::size_t column) const {
+    return uncertain_[sheet].contains(column) || unknown_[sheet].contains(column);
+  }
+
+  Table& table(std::size_t sheet) const { return sheets_[sheet].table->table; }
+
+  void read_stated(std::size_t sheet) {
+    const Table& own = table(sheet);
+    for (std::size_t i = 0; i < own.columns.size(); ++i) {
+      const Column& column = own.columns[i];
+      if (!column.measured || !column.fills.empty() || column.linked) continue;
+      for (const bool shared : {false, true}) read_settings(sheet, i, shared);
+    }
+  }
+
+  // The last settings that speak of the column: an exact name beats a pattern.
+  const ColumnSettings* settings_of(std::size_t sheet, const std::string& symbol, bool shared) const {
+    const ColumnSettings* found = nullptr;
+    for (const ColumnSettings& settings : sheets_[sheet].model->columns) {
+      const auto& said = shared ? settings.uncertainty_shared : settings.uncertainty;
+      if (!said || !is_of(settings, symbol)) continue;
+      if (found == nullptr || found->is_pattern() || !settings.is_pattern()) found = &settings;
+    }
+    return found;
+  }
+
+  void read_settings(std::size_t sheet, std::size_t index, bool shared) {
+    const Column& column = table(sheet).columns[index];
+    SheetPlan& plan = plans_[sheet];
+    const ColumnSettings* settings = settings_of(sheet, column.symbol, shared);
+    const auto by_header = shared ? std::nullopt : uncertainty_column(plan.scope, index);
+    if (settings == nullptr) {
+      if (by_header && table(sheet).columns[*by_header].kind == Kind::number && column.kind == Kind::number)
+        add(sheet, index, stated_by_column(column, table(sheet).columns[*by_header], *by_header), "");
+      return;
+    }
+    const UncertaintyModel& model = shared ? *settings->uncertainty_shared : *settings->uncertainty;
+    if (by_header) {
+      diagnostics_.add(Code::uncertainty_twice, model.text.place(),
+                       {column.symbol, table(sheet).columns[*by_header].label});
+      return;
+    }
+    if (column.kind != Kind::number) {
+      diagnostics_.add(Code::uncertainty_of_kind, model.text.place(),
+                       {column.symbol, kind_name(column.kind)});
+      return;
+    }
+    auto stated = read(sheet, index, model);
+    if (!stated) return;
+    stated->divide_by = model.divide_by;
+    const std::string unknown = !shared                ? ""
+                                : settings->instrument ? "instrument " + settings->instrument->text()
+                                                       : column.symbol + ", shared";
+    add(sheet, index, *stated, unknown);
+  }
+
+  StatedUncertainty stated_by_column(const Column& column, const Column& said, std::size_t index) const {
+    StatedUncertainty stated;
+    stated.from = index;
+    stated.to_own = conversion(step_unit(said.unit), step_unit(column.unit));
+    return stated;
+  }
+
+  // `0.1 K`, `2 %`, `2 % + 0.1 K`, or the name of a column; nothing after a reported error.
+  std::optional<StatedUncertainty> read(std::size_t sheet, std::size_t index, const UncertaintyModel& model) {
+    const Column& column = table(sheet).columns[index];
+    const std::string& text = model.text.text();
+    if (const auto named = plans_[sheet].scope.find_column(text, false)) {
+      const Column& said = table(sheet).columns[*named];
+      if (said.kind == Kind::number && said.measured &&
+          !mismatch(difference_unit(said.unit), difference_unit(column.unit)))
+        return stated_by_column(column, said, *named);
+      report_form(model, column);
+      return std::nullopt;
+    }
+    StatedUncertainty stated;
+    for (std::size_t begin = 0; begin <= text.size();) {
+      const std::size_t end = std::min(text.find(" + ", begin), text.size());
+      const auto term = read_quantity(text.substr(begin, end - begin), context_.units);
+      if (!term || !add_term(*term, column, stated)) {
+        report_form(model, column);
+        return std::nullopt;
+      }
+      begin = end + std::string(" + ").size();
+    }
+    if (!(stated.relative + stated.absolute > 0)) {
+      diagnostics_.add(Code::uncertainty_not_positive, model.text.place(), {text});
+      return std::nullopt;
+    }
+    return stated;
+  }
+
+  // False where it is of another dimension.
+  bool add_term(const Quantity& term, const Column& column, StatedUncertainty& stated) const {
+    const Unit wanted = step_unit(column.unit);
+    // A percentage is one of the value, unless the column itself is in percent.
+    const bool share = term.unit.is_dimensionless() && term.unit_stated && !column.unit.is_dimensionless();
+    if (share) {
+      stated.relative += conversion(term.unit, Unit())(term.value);
+      return true;
+    }
+    if (term.unit.is_reading() || mismatch(term.unit, wanted)) return false;
+    stated.absolute += conversion(term.unit, wanted)(term.value);
+    return true;
+  }
+
+  void report_form(const UncertaintyModel& model, const Column& column) {
+    const std::string unit = difference_unit(column.unit).text();
+    diagnostics_.add(Code::uncertainty_form, model.text.place(),
+                     {model.text.text(), column.symbol, unit == "1" ? "0.1" : "0.1 " + unit});
+  }
+
+  void add(std::size_t sheet, std::size_t index, StatedUncertainty stated, const std::string& unknown) {
+    SheetUncertainty& own = plans_[sheet].uncertainty;
+    stated.column = index;
+    stated.source = own.sources.size();
+    for (std::size_t i = 0; i < own.sources.size() && !unknown.empty(); ++i) {
+      if (own.sources[i].name == unknown) stated.source = i;
+    }
+    if (stated.source == own.sources.size())
+      own.sources.push_back(
+          {unknown.empty() ? table(sheet).columns[index].symbol : unknown, index, !unknown.empty()});
+    own.stated.push_back(std::move(stated));
+  }
+
+  // Which columns of a sheet have an uncertainty, and which one that is not known.
+  void reach(std::size_t sheet) {
+    const SheetPlan& plan = plans_[sheet];
+    reach_taken(sheet);
+    for (const FillPlan& fill : plan.fills) {
+      if (uncertain_[sheet].contains(fill.measured)) uncertain_[sheet].insert(fill.filled);
+    }
+    for (std::size_t i = 0; i < plan.borrowed.size(); ++i) reach_linked(sheet, i);
+    for (const DerivedColumn& derived : plan.derived) reach_derived(sheet, derived);
+  }
+
+  // What is taken over from another sheet loses it.
+  void reach_taken(std::size_t sheet) {
+    const SheetPlan& plan = plans_[sheet];
+    if (!plan.source) return;
+    const auto& columns = table(sheet).columns;
+    for (const TakenColumn& taken : plan.taken) {
+      const auto reached = [&](std::size_t column) { return is_reached(*plan.source, column); };
+      if (!reached(taken.there) && std::none_of(taken.cells.begin(), taken.cells.end(), reached)) continue;
+      unknown_[sheet].insert(taken.index);
+      // The column after it may hold the values with gaps filled.
+      const std::size_t twin = taken.index + 1;
+      if (twin < columns.size() && columns[twin].fills == columns[taken.index].symbol)
+        unknown_[sheet].insert(twin);
+    }
+  }
+
+  // The statement of the column there, if it can be carried over: one of its own for each cell.
+  const StatedUncertainty* stated_there(const LinkPlan& link, const BorrowedColumn& borrowed) const {
+    const SheetUncertainty& other = plans_[*link.sheet].uncertainty;
+    const auto found = std::find_if(other.stated.begin(), other.stated.end(),
+                                    [&](const StatedUncertainty& s) { return s.column == borrowed.there; });
+    return found == other.stated.end() ? nullptr : &*found;
+  }
+
+  static bool interpolates(const LinkPlan& link) {
+    return link.how == LinkHow::interpolate && !link.keys.empty();
+  }
+
+  void reach_linked(std::size_t sheet, std::size_t index) {
+    const SheetPlan& plan = plans_[sheet];
+    const BorrowedColumn& borrowed = plan.borrowed[index];
+    const LinkPlan& link = plan.links[borrowed.link];
+    if (!link.sheet || table(sheet).columns[borrowed.index].kind != Kind::number) return;
+    const bool by_key = interpolates(link) && uncertain_[sheet].contains(link.keys.back().here);
+    const bool of_value = is_reached(*link.sheet, borrowed.there);
+    const bool key_unknown = std::any_of(link.keys.begin(), link.keys.end(),
+                                         [&](const auto& key) { return unknown_[sheet].contains(key.here); });
+    const bool table_uncertain = interpolates(link) && is_reached(*link.sheet, link.keys.back().there);
+    // What was derived there, or is shared with other cells, is not carried over.
+    const StatedUncertainty* there = stated_there(link, borrowed);
+    const bool by_itself = there != nullptr && !there->from &&
+                           !plans_[*link.sheet].uncertainty.sources[there->source].shared &&
+                           count_stated(*link.sheet, borrowed.there) == 1;
+    if (key_unknown || table_uncertain || (of_value && !by_itself)) {
+      unknown_[sheet].insert(borrowed.index);
+      uncertain_[sheet].erase(borrowed.index);
+    } else if (by_key || of_value) {
+      uncertain_[sheet].insert(borrowed.index);
+    }
+  }
+
+  std::ptrdiff_t count_stated(std::size_t sheet, std::size_t column) const {
+    const auto& stated = plans_[sheet].uncertainty.stated;
+    return std::count_if(stated.begin(), stated.end(),
+                         [&](const StatedUncertainty& s) { return s.column == column; });
+  }
+
+  // The sources that a link brings into a sheet.
+  void add_linked(std::size_t sheet, std::size_t index) {
+    SheetPlan& plan = plans_[sheet];
+    const BorrowedColumn& borrowed = plan.borrowed[index];
+    if (!uncertain_[sheet].contains(borrowed.index)) return;
+    const LinkPlan& link = plan.links[borrowed.link];
+    LinkedUncertainty linked;
+    linked.borrowed = index;
+    if (const StatedUncertainty* there = stated_there(link, borrowed)) {
+      std::vector<UncertainSource>& sources = plan.uncertainty.sources;
+      linked.there = *there;
+      linked.there->source = sources.size();
+      const std::string name = table(sheet).columns[borrowed.index].symbol;
+      sources.push_back({name, borrowed.index, false});
+      if (interpolates(link)) {
+        linked.second_source = sources.size();
+        sources.push_back({name + ", next row", borrowed.index, false});
+      }
+    }
+    plan.uncertainty.linked.push_back(std::move(linked));
+  }
+
+  void reach_derived(std::size_t sheet, const DerivedColumn& derived) {
+    if (derived.type.kind != Kind::number) return;
+    const std::vector<std::size_t>& inputs = derived.program.inputs;
+    const auto& stages = derived.program.stages;
+    const bool unknown = std::any_of(inputs.begin(), inputs.end(),
+                                     [&](std::size_t input) { return unknown_[sheet].contains(input); }) ||
+                         std::any_of(stages.begin(), stages.end(),
+                                     [&](const Stage& stage) { return is_uncertain(sheet, stage); });
+    if (unknown) {
+      unknown_[sheet].insert(derived.index);
+      uncertain_[sheet].erase(derived.index);
+    } else if (std::any_of(inputs.begin(), inputs.end(),
+                           [&](std::size_t input) { return uncertain_[sheet].contains(input); })) {
+      uncertain_[sheet].insert(derived.index);
+    }
+  }
+
+  // Whether a function of whole columns takes up uncertain values, of this sheet or another.
+  bool is_uncertain(std::size_t sheet, const Stage& stage) const {
+    // How many there are does not depend on what they are.
+    if (stage.op == Op::col_count) return false;
+    if (stage.curve) {
+      const FitPlan& fit = fits_[stage.curve->fit];
+      const bool of_points = std::any_of(fit.sheets.begin(), fit.sheets.end(), [&](const FitSheetPlan& plan) {
+        return plan.good && (is_reached(plan.sheet, plan.x) || is_reached(plan.sheet, plan.y));
+      });
+      const std::vector<std::size_t> inputs = all_inputs(stage.value);
+      return of_points || std::any_of(inputs.begin(), inputs.end(),
+                                      [&](std::size_t input) { return is_reached(sheet, input); });
+    }
+    const std::size_t over = stage.over ? stage.over->sheet : sheet;
+    const auto any_in = [&](const Program& program) {
+      const std::vector<std::size_t> inputs = all_inputs(program);
+      return std::any_of(inputs.begin(), inputs.end(),
+                         [&](std::size_t input) { return is_reached(over, input); });
+    };
+    return any_in(stage.value) || std::any_of(stage.beside.begin(), stage.beside.end(), any_in) ||
+           std::any_of(stage.where.begin(), stage.where.end(), any_in);
+  }
+
+  // Said once of a sheet, of the columns that it begins with.
+  void report_not_carried(std::size_t sheet) {
+    const SheetPlan& plan = plans_[sheet];
+    if (unknown_[sheet].empty() || sheets_[sheet].model->hidden) return;
+    std::vector<std::string> names;
+    std::optional<Place> first;
+    for (const DerivedColumn& derived : plan.derived) {
+      if (!unknown_[sheet].contains(derived.index)) continue;
+      names.push_back(derived.definition.name);
+      if (!first) first = derived.definition.passage.place(derived.definition.name_span);
+    }
+    if (first) diagnostics_.add(Code::uncertainty_not_carried, *first, {listed_names(names)});
+  }
+
+  // A column for each uncertainty, after all others.
+  void add_columns(std::size_t sheet) {
+    SheetPlan& plan = plans_[sheet];
+    Table& own = table(sheet);
+    plan.uncertainty.unknown.assign(unknown_[sheet].begin(), unknown_[sheet].end());
+    for (const DerivedColumn& derived : plan.derived) {
+      if (!is_reached(sheet, derived.index)) continue;
+      const Column& of = own.columns[derived.index];
+      if (of.kind != Kind::number) continue;
+      plan.uncertainty.columns.push_back({derived.index, own.columns.size()});
+      ScopeColumn entry;
+      entry.symbol = "u(" + of.symbol + ")";
+      entry.label = "u(" + of.label + ")";
+      entry.measured = false;
+      entry.type.unit = difference_unit(of.unit);
+      Column column;
+      column.symbol = entry.symbol;
+      column.label = entry.label;
+      column.unit = entry.type.unit;
+      column.measured = false;
+      column.origin = context_.origins.add(sheets_[sheet].model->name, entry.symbol);
+      // Where columns are chosen to be written, those of the chosen ones follow them.
+      const auto shown = std::find(own.shown.begin(), own.shown.end(), derived.index);
+      if (shown != own.shown.end()) own.shown.insert(shown + 1, own.columns.size());
+      plan.scope.columns.push_back(std::move(entry));
+      own.columns.push_back(std::move(column));
+    }
+  }
+
+  const std::vector<SheetInput>& sheets_;
+  std::deque<SheetPlan>& plans_;
+  const std::deque<FitPlan>& fits_;
+  const PlanContext& context_;
+  Diagnostics& diagnostics_;
+  std::vector<std::set<std::size_t>> uncertain_;  // columns, by sheet
+  std::vector<std::set<std::size_t>> unknown_;
+};
+
+}  // namespace
+
+void plan_uncertainties(const std::vector<SheetInput>& sheets, std::deque<SheetPlan>& plans,
+                        const std::deque<FitPlan>& fits, const PlanContext& context,
+                        Diagnostics& diagnostics) {
+  UncertaintyPlanner(sheets, plans, fits, context, diagnostics).run();
+}
+
+}  // namespace opensum

@@ -1,0 +1,68 @@
+// Standard uncertainties: what a study states of measured columns, and which columns have one that follows.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "units/unit.h"
+
+namespace opensum {
+
+struct Table;
+
+/// An unknown of which measured values are wrong: one for each cell of a column, one that all cells share, or
+/// one for each cell of a column of another sheet that a link leads to.
+struct UncertainSource {
+  std::string name;        ///< as a budget names it
+  std::size_t column = 0;  ///< of the own sheet, which has or borrows the value
+  bool shared = false;     ///< the same for all rows
+};
+
+/// The standard uncertainty of a measured column: a part of the size of each value and a constant, or what
+/// another column says.
+struct StatedUncertainty {
+  std::size_t column = 0;
+  std::size_t source = 0;  ///< its place among those of the sheet
+  double relative = 0;
+  double absolute = 0;              ///< in the unit of the column, as a difference
+  std::optional<std::size_t> from;  ///< the column that says it
+  Conversion to_own;                ///< from its unit to that of the column, as differences
+  double divide_by = 1;             ///< of an expanded one k, of a half width the root of 3
+
+  /// Of a value; `said` is that of the other column, if there is one.
+  double of(double value, double said) const;
+};
+
+/// A statement as it is told again, of one standard uncertainty: `2 % + 0.1 K`, `by u_t`.
+std::string stated_text(const StatedUncertainty& stated, const Table& table);
+
+/// A column whose values have an uncertainty, and the column that holds it.
+struct UncertainColumn {
+  std::size_t column = 0;
+  std::size_t index = 0;
+};
+
+/// What a link brings of uncertainty into a sheet: by the key along which it interpolates, and by the stated
+/// one of the value there.
+struct LinkedUncertainty {
+  std::size_t borrowed = 0;                  ///< its place among the borrowed columns
+  std::optional<StatedUncertainty> there;    ///< of the column there; `source` is that of the first row found
+  std::optional<std::size_t> second_source;  ///< of the second row of an interpolation
+};
+
+/// All of a sheet.
+struct SheetUncertainty {
+  std::vector<UncertainSource> sources;
+  std::vector<StatedUncertainty> stated;
+  std::vector<LinkedUncertainty> linked;
+  std::vector<UncertainColumn> columns;
+  /// Columns that follow from uncertain ones in a way in which uncertainty is not carried: theirs is not
+  /// known.
+  std::vector<std::size_t> unknown;
+
+  bool any() const { return !columns.empty(); }
+};
+
+}  // namespace opensum

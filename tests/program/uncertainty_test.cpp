@@ -1,0 +1,294 @@
+// Standard uncertainties carried by the program: laws, worked numbers, sampling, and what is said of what is
+// wrong or not known.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <cstdlib>
+#include <nlohmann/json.hpp>
+#include <random>
+#include <sstream>
+
+#include "program/program.h"
+
+namespace opensum {
+namespace {
+
+struct Written {
+  Outcome outcome;
+  nlohmann::json columns;
+};
+
+// The columns of the only sheet `s` of a study, by their symbols, as a written file says.
+Written run(const std::string& data, const std::string& study, const std::string& more = "") {
+  const TempFolder folder;
+  folder.write("t.csv", data);
+  folder.write("study.toml", "[sheet.s]\ndata = 't.csv'\nwrite = ['csv', 'json']\n" + study + more);
+  Written result;
+  result.outcome = run_program(folder, {"run"});
+  if (!folder.has("results/s.json")) return result;
+  const nlohmann::json sheet = nlohmann::json::parse(folder.read("results/s.json"));
+  for (const auto& column : sheet.at("columns"))
+    result.columns[column.at("symbol").get<std::string>()] = column;
+  return result;
+}
+
+double value(const Written& run, const std::string& symbol, std::size_t row = 0) {
+  const auto& values = run.columns.at(symbol).at("values");
+  return values.at(row).is_null() ? std::nan("") : values.at(row).get<double>();
+}
+
+TEST(Uncertainty, ObeysItsLaws) {
+  const Written result = run("x [m],y [m],t [s]\n3,4,2\n5,1,0.5\n",
+                             "columns.x.uncertainty = '0.1 m'\ncolumns.y.uncertainty = '2 %'\n"
+                             "columns.t.uncertainty = '1 % + 0.02 s'\n"
+                             "equations = '''\n"
+                             "  none = x - x\n"
+                             "  twice = 2 * x\n"
+                             "  sum = x + y\n"
+                             "  square = x * x\n"
+                             "  power = x^2\n"
+                             "  speed [km/h] = x / t\n"
+                             "  again = speed * t / x in [1]\n"
+                             "  chain = sum - y\n"
+                             "  mean = row_mean(x, y)\n"
+                             "  least = row_min(x, y)\n"
+                             "  certain = 5 [m]\n"
+                             "'''\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  for (std::size_t row = 0; row < 2; ++row) {
+    const double x = row == 0 ? 3 : 5;
+    const double y = row == 0 ? 4 : 1;
+    const double t = row == 0 ? 2 : 0.5;
+    const double ux = 0.1;
+    const double uy = 0.02 * y;
+    const double ut = 0.01 * t + 0.02;
+    EXPECT_NEAR(value(result, "u(none)", row), 0, 1e-15);
+    EXPECT_NEAR(value(result, "u(twice)", row), 2 * ux, 1e-12);
+    EXPECT_NEAR(value(result, "u(sum)", row), std::hypot(ux, uy), 1e-12);
+    EXPECT_NEAR(value(result, "u(square)", row), 2 * x * ux, 1e-12);
+    EXPECT_NEAR(value(result, "u(power)", row), 2 * x * ux, 1e-12);
+    EXPECT_NEAR(value(result, "u(speed)", row), 3.6 * x / t * std::hypot(ux / x, ut / t), 1e-9);
+    EXPECT_NEAR(value(result, "u(again)", row), 0, 1e-12);
+    EXPECT_NEAR(value(result, "u(chain)", row), ux, 1e-12);
+    EXPECT_NEAR(value(result, "u(mean)", row), std::hypot(ux, uy) / 2, 1e-12);
+    EXPECT_NEAR(value(result, "u(least)", row), x < y ? ux : uy, 1e-12);
+  }
+  EXPECT_FALSE(result.columns.contains("u(certain)")) << "what follows from nothing uncertain has none";
+  EXPECT_EQ(result.columns.at("u(speed)").at("unit"), "km/h");
+  EXPECT_EQ(result.columns.at("u(speed)").at("label"), "u(speed)");
+}
+
+// One thermometer reads both: what it is off by is the same, and falls out of a difference.
+TEST(Uncertainty, OfOneInstrumentIsShared) {
+  const std::string data = "a [degC],b [degC],c [degC]\n20,35,50\n";
+  const std::string equations =
+      "equations = '''\n  rise [K] = b - a\n  other [K] = c - a\n  mean [degC] = row_mean(a, b)\n'''\n";
+  const Written result =
+      run(data,
+          "columns.a = { uncertainty = '0.1 K', uncertainty_shared = '0.3 K', instrument = 'T1' }\n"
+          "columns.b = { uncertainty = '0.1 K', uncertainty_shared = '0.3 K', instrument = 'T1' }\n"
+          "columns.c = { uncertainty_shared = { u = '0.8 K', k = 2 } }\n" +
+              equations);
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NEAR(value(result, "u(rise)"), std::sqrt(2) * 0.1, 1e-12);
+  EXPECT_NEAR(value(result, "u(other)"), std::sqrt(0.1 * 0.1 + 0.3 * 0.3 + 0.4 * 0.4), 1e-12);
+  EXPECT_NEAR(value(result, "u(mean)"), std::sqrt(2 * 0.05 * 0.05 + 0.3 * 0.3), 1e-12);
+  EXPECT_EQ(result.columns.at("u(mean)").at("unit"), "K");
+}
+
+// The end gauge of JCGM 100:2008, H.1: l = ls + d - ls (da theta + as dtheta), with the standard
+// uncertainties of its table; the combined one is given as 32 nm.
+TEST(Uncertainty, GivesTheWorkedNumberOfAnEndGauge) {
+  const Written result =
+      run("ls [nm],d [nm],da [1/K],theta [K],as [1/K],dtheta [K]\n50000623,215,0,-0.1,11.5e-6,0\n",
+          "columns.ls.uncertainty = '25 nm'\ncolumns.d.uncertainty = '9.7 nm'\ncolumns.da.uncertainty = "
+          "'0.58e-6 1/K'\n"
+          "columns.theta.uncertainty = '0.41 K'\ncolumns.as.uncertainty = '1.2e-6 1/K'\n"
+          "columns.dtheta.uncertainty = '0.029 K'\n"
+          "equations = 'l [nm] = ls + d - ls * (da * theta + as * dtheta)'\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_EQ(std::lround(value(result, "u(l)")), 32);
+  EXPECT_NEAR(value(result, "u(l)"), std::sqrt(25.0 * 25 + 9.7 * 9.7 + 2.9 * 2.9 + 16.675 * 16.675), 0.02);
+}
+
+// An interpolation brings the slope of the table along its key, between its rows, on one of them (the mean of
+// both sides) and at its end, and the uncertainty of the two values there.
+TEST(Uncertainty, IsCarriedThroughInterpolation) {
+  const std::string table = "[sheet.table]\ntable = '''\nk [mm],v [g]\n0,0\n2,20\n6,100\n'''\n";
+  const std::string sheet =
+      "link.table = { match = 'x = k', how = 'interpolate' }\ncolumns.x.uncertainty = '0.01 mm'\n"
+      "equations = 'y = table.v'\n";
+  const Written by_key = run("x [mm]\n1\n4\n2\n6\n0\n", sheet, table);
+  ASSERT_EQ(by_key.outcome.code, 0) << by_key.outcome.err;
+  const double slopes[] = {10, 20, 15, 20, 10};
+  for (std::size_t row = 0; row < 5; ++row)
+    EXPECT_NEAR(value(by_key, "u(y)", row), 0.01 * slopes[row], 1e-8) << row;
+  const Written both = run("x [mm]\n1\n3\n2\n", sheet, table + "columns.v.uncertainty = '3 g'\n");
+  ASSERT_EQ(both.outcome.code, 0) << both.outcome.err;
+  EXPECT_NEAR(value(both, "u(y)", 0), std::sqrt(0.1 * 0.1 + 2 * 1.5 * 1.5), 1e-8);
+  EXPECT_NEAR(value(both, "u(y)", 1), std::sqrt(0.2 * 0.2 + 2.25 * 2.25 + 0.75 * 0.75), 1e-8);
+  EXPECT_NEAR(value(both, "u(y)", 2), std::sqrt(0.15 * 0.15 + 3 * 3), 1e-8);
+}
+
+// Equations over three uncertain columns against sampling: the standard deviation of many values that are
+// computed from inputs drawn at random, here, in another language.
+TEST(Uncertainty, AgreesWithSampling) {
+  const struct {
+    const char* equation;
+    double (*by_hand)(double, double, double);
+  } rows[] = {
+      {"a * b / c", [](double a, double b, double c) { return a * b / c; }},
+      {"sqrt(a) + ln(b) * c", [](double a, double b, double c) { return std::sqrt(a) + std::log(b) * c; }},
+      {"exp(a / 10) - b^2 / c", [](double a, double b, double c) { return std::exp(a / 10) - b * b / c; }},
+      {"(a - b) / (a + b)", [](double a, double b, double) { return (a - b) / (a + b); }},
+      {"if(a > b, a * c, b)", [](double a, double b, double c) { return a > b ? a * c : b; }},
+      {"row_sd(a, b, c)",
+       [](double a, double b, double c) {
+         const double m = (a + b + c) / 3;
+         return std::sqrt(((a - m) * (a - m) + (b - m) * (b - m) + (c - m) * (c - m)) / 2);
+       }},
+      {"sin(a) * atan(b) + abs(c - a)",
+       [](double a, double b, double c) { return std::sin(a) * std::atan(b) + std::fabs(c - a); }},
+  };
+  std::mt19937_64 random(77);
+  std::normal_distribution<double> normal(0, 1);
+  std::size_t compared = 0;
+  for (const auto& row : rows) {
+    const Written result =
+        run("a,b,c\n9,4,2.5\n7.5,3,6\n",
+            std::string("columns.a.uncertainty = '0.004'\ncolumns.b.uncertainty = '0.003'\n"
+                        "columns.c.uncertainty = '0.002'\nequations = 'y = ") +
+                row.equation + "'\n");
+    ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+    for (std::size_t k = 0; k < 2; ++k) {
+      const double at[2][3] = {{9, 4, 2.5}, {7.5, 3, 6}};
+      constexpr int kTrials = 200'000;
+      double sum = 0;
+      double squares = 0;
+      for (int i = 0; i < kTrials; ++i) {
+        const double y = row.by_hand(at[k][0] + 0.004 * normal(random), at[k][1] + 0.003 * normal(random),
+                                     at[k][2] + 0.002 * normal(random));
+        const double off = y - row.by_hand(at[k][0], at[k][1], at[k][2]);
+        sum += off;
+        squares += off * off;
+      }
+      const double sd = std::sqrt(squares / kTrials - sum * sum / kTrials / kTrials);
+      // Five standard errors of a standard deviation from so many trials.
+      EXPECT_NEAR(value(result, "u(y)", k), sd, 5 * sd / std::sqrt(2.0 * kTrials))
+          << row.equation << " row " << k;
+      ++compared;
+    }
+  }
+  EXPECT_EQ(compared, 14U);
+}
+
+TEST(Uncertainty, OfHeadersColumnsAndHalfWidths) {
+  const Written result =
+      run("x [g],u(x) [mg],y [g],z [g],uz [mg]\n2,50,3,4,20\n2,,3,,20\n",
+          "columns.y.uncertainty = { half_width = '0.3 g' }\ncolumns.z.uncertainty = 'uz'\n"
+          "equations = '''\n  a = 2 * x\n  b = y + 0 [g]\n  c = z + y\n'''\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NEAR(value(result, "u(a)"), 0.1, 1e-12);
+  EXPECT_TRUE(std::isnan(value(result, "u(a)", 1))) << "a null uncertainty gives one that is null";
+  EXPECT_NEAR(value(result, "u(b)"), 0.3 / std::sqrt(3), 1e-12);
+  EXPECT_NEAR(value(result, "u(c)"), std::hypot(0.02, 0.3 / std::sqrt(3)), 1e-12);
+  EXPECT_TRUE(std::isnan(value(result, "u(c)", 1))) << "a null value has none";
+}
+
+// What is not carried yet is null and said, never a number.
+TEST(Uncertainty, ThatIsNotKnownIsNullAndSaid) {
+  const Written result =
+      run("x [m],y [m],g\n3,4,a\n5,1,a\n,2,b\n",
+          "columns.x.uncertainty = '0.1 m'\nfill.x = 'col_mean(self)'\n"
+          "equations = '''\n  off = x - col_mean(x)\n  then = 2 * off\n  plain = x + y\n'''\n",
+          "[sheet.t]\nrows_of = 's'\nequations = 'v = 2 * x'\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NE(result.outcome.err.find("the uncertainty of off, then is not known"), std::string::npos)
+      << result.outcome.err;
+  EXPECT_NE(result.outcome.err.find("the uncertainty of v is not known"), std::string::npos)
+      << result.outcome.err;
+  for (std::size_t row = 0; row < 3; ++row) {
+    EXPECT_TRUE(std::isnan(value(result, "u(off)", row)));
+    EXPECT_TRUE(std::isnan(value(result, "u(then)", row)));
+  }
+  EXPECT_NEAR(value(result, "u(plain)", 0), 0.1, 1e-12);
+  EXPECT_TRUE(std::isnan(value(result, "u(plain)", 2))) << "of a filled cell nothing is known";
+}
+
+TEST(Uncertainty, SaysWhatIsWrong) {
+  const struct {
+    const char* setting;
+    const char* words;
+  } rows[] = {
+      {"columns.t.uncertainty = '0.1 degC'", "`0.1 degC` is no standard uncertainty of t"},
+      {"columns.t.uncertainty = '5 kg'", "is no standard uncertainty of t"},
+      {"columns.t.uncertainty = 'about 1'", "is no standard uncertainty of t"},
+      {"columns.t.uncertainty = '0 K'", "is not above 0"},
+      {"columns.t.uncertainty = '-0.1 K'", "is not above 0"},
+      {"columns.g.uncertainty = '0.1'", "g is a text column, which has no uncertainty"},
+      {"columns.x.uncertainty = '0.1 m'", "the uncertainty of x is stated twice"},
+      {"columns.t.uncertainty = { u = '0.1 K', k = 0 }", "a coverage factor above 0"},
+      {"columns.t.uncertainty = { k = 2 }", "a text such as \"0.1 K\""},
+      {"columns.t.uncertainty = 5", "a text such as \"0.1 K\""},
+  };
+  for (const auto& row : rows) {
+    const Written result = run("t [degC],g,x [m],u(x) [m]\n20,a,1,0.1\n21,b,2,0.1\n",
+                               std::string(row.setting) + "\nequations = 'y = x + 1 [m]'\n");
+    EXPECT_EQ(result.outcome.code, 3) << row.setting;
+    EXPECT_NE(result.outcome.err.find(row.words), std::string::npos) << row.setting << "\n"
+                                                                     << result.outcome.err;
+  }
+}
+
+TEST(Uncertainty, IsShownAsABudget) {
+  const TempFolder folder;
+  folder.write("t.csv", "flow [L/min],rise [K]\n6,20\n10,15\n");
+  folder.write(
+      "study.toml",
+      "[sheet.s]\ndata = 't.csv'\ncolumns.flow.uncertainty = '2 %'\ncolumns.rise.uncertainty = '0.1 K'\n"
+      "equations = 'duty [kW] = flow * 4.18 [kJ/(kg K)] * 0.997 [kg/L] * rise'\n"
+      "[plot.p]\nx = 'flow'\ny = 'duty'\n");
+  const Outcome explained = run_program(folder, {"explain", "duty", "--row", "1"});
+  ASSERT_EQ(explained.code, 0) << explained.err;
+  // The flow: 2 % of the duty of 8.33 kW; the rise: 0.1 K of 20 K.
+  EXPECT_NE(
+      explained.out.find("standard uncertainty 0.17 kW, from\n"
+                         "  flow  u = 0.12 L/min  sensitivity 1.39 kW min/L  contributes 0.17 kW   94.1 %\n"
+                         "  rise  u = 0.1 K       sensitivity 0.417 kW/K     contributes 0.042 kW  5.88 %\n"),
+      std::string::npos)
+      << explained.out;
+  ASSERT_EQ(run_program(folder, {"run"}).code, 0);
+  EXPECT_NE(folder.read("results/report.html").find("8.33(17)"), std::string::npos);
+  EXPECT_NE(folder.read("results/report.html")
+                .find("Standard uncertainties were 2 % of the flow and 0.1 K of the rise"),
+            std::string::npos);
+  const Outcome check = run_program(folder, {"check"});
+  EXPECT_NE(check.out.find("standard uncertainty: flow 2 %, rise 0.1 K"), std::string::npos) << check.out;
+  // Error bars stand in the figure by themselves, and without a study the option says the same.
+  EXPECT_NE(folder.read("results/s.csv").find("u(duty) [kW]"), std::string::npos);
+  const Outcome derived = run_program(folder, {"derive", "t.csv", "twice = 2 * rise", "--uncertainty",
+                                               "rise=0.1 K,flow=2 %", "--format", "csv"});
+  EXPECT_EQ(derived.out, "flow [L/min],rise [K],twice [K],u(twice) [K]\n6,20,40,0.2\n10,15,30,0.2\n")
+      << derived.err;
+}
+
+// The same bytes for any number of threads and rows.
+TEST(Uncertainty, IsTheSameOnAnyNumberOfThreads) {
+  const TempFolder folder;
+  std::string data = "x [m],y [s]\n";
+  for (int i = 0; i < 100'000; ++i)
+    data += std::to_string(i % 977 + 1) + "," + std::to_string(i % 31 + 1) + "\n";
+  folder.write("t.csv", data);
+  folder.write(
+      "study.toml",
+      "[sheet.s]\ndata = 't.csv'\ncolumns.x.uncertainty = '1 %'\ncolumns.y.uncertainty_shared = '0.01 s'\n"
+      "equations = 'v [km/h] = x / y'\n");
+  ASSERT_EQ(run_program(folder, {"run", "--threads", "1", "--output", "one"}).code, 0);
+  ASSERT_EQ(run_program(folder, {"run", "--threads", "7", "--output", "seven"}).code, 0);
+  const std::string one = folder.read("one/s.csv");
+  EXPECT_EQ(one, folder.read("seven/s.csv"));
+  EXPECT_NE(one.find("u(v) [km/h]"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace opensum
