@@ -182,9 +182,11 @@ void BlockUncertainty::carry_derived(const DerivedColumn& derived, const BlockVa
     const std::size_t index = begin / kChunkRows;
     const std::size_t count = std::min(kChunkRows, rows - begin);
     std::vector<const Chunk*> inputs;
+    inputs.reserve(program.inputs.size());
     for (const std::size_t input : program.inputs)
       inputs.push_back(&block.table.columns[input].chunks[index]);
     std::vector<const Chunk*> of_stages;
+    of_stages.reserve(stages.size());
     for (const std::vector<Chunk>& stage : stages) of_stages.push_back(&stage[index]);
     const Tangents tangents = evaluator.run(inputs, of_stages, count);
     for (std::size_t k = 0; k < by.size(); ++k) {

@@ -192,7 +192,7 @@ class UncertaintyPlanner {
     if (stated.source == own.sources.size())
       own.sources.push_back(
           {unknown.empty() ? table(sheet).columns[index].symbol : unknown, index, !unknown.empty()});
-    own.stated.push_back(std::move(stated));
+    own.stated.push_back(stated);
   }
 
   // Which columns of a sheet have an uncertainty, and which one that is not known.
@@ -282,7 +282,7 @@ class UncertaintyPlanner {
         sources.push_back({name + ", next row", borrowed.index, false});
       }
     }
-    plan.uncertainty.linked.push_back(std::move(linked));
+    plan.uncertainty.linked.push_back(linked);
   }
 
   void reach_derived(std::size_t sheet, const DerivedColumn& derived) {

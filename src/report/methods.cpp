@@ -167,6 +167,7 @@ class MethodsWriter {
   // Equation 3, equations 3 and 5.
   static std::string equations_text(const std::vector<std::size_t>& numbers) {
     std::vector<std::string> items;
+    items.reserve(numbers.size());
     for (const std::size_t number : numbers) items.push_back(std::to_string(number));
     return (items.size() == 1 ? "equation " : "equations ") + enumerated(items);
   }

@@ -88,6 +88,7 @@ std::vector<std::string> null_items(const std::vector<ColumnFacts>& columns) {
     }
   }
   std::vector<std::string> items;
+  items.reserve(groups.size());
   for (const auto& [nulls, symbols] : groups)
     items.push_back(
         fmt::format("{} ({}{})", fmt::join(symbols, ", "), nulls, symbols.size() > 1 ? " each" : ""));

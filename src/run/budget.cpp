@@ -42,9 +42,10 @@ std::string budget_text(const RunSheet& sheet, std::size_t column, std::size_t r
   const Unit up = difference_unit(of.unit);
   const Conversion to_shown = conversion(step_unit(of.unit), up);
   std::vector<Line> lines;
-  for (const auto& [number, parts] : sheet.budget) {
+  for (const auto& contribution : sheet.budget) {
+    const std::size_t number = contribution.first;
     const UncertainSource& source = plan.sources[number];
-    const double part = parts[row];
+    const double part = contribution.second[row];
     if (part == 0) continue;
     Line line;
     line.size = std::fabs(part);

@@ -64,7 +64,7 @@ class CurveText {
     const Conversion to = conversion(fit_.types[i].unit, unit);
     const double error =
         i < curve_.standard_errors.size() ? curve_.standard_errors[i] * to.multiply / to.divide : 0;
-    const std::string number = value_with_error(std::abs(to(curve_.parameters[i])), error);
+    std::string number = value_with_error(std::abs(to(curve_.parameters[i])), error);
     if (unit.is_one()) return number;
     const std::string text = number + " " + unit.typeset();
     return bracket ? "(" + text + ")" : text;

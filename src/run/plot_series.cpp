@@ -503,6 +503,7 @@ class ChartMaker {
     };
     const auto heights = [&](const std::vector<double>& shares) {
       std::vector<double> x;
+      x.reserve(shares.size());
       // A dated x counts from the first point, as in a fit.
       for (const double share : shares)
         x.push_back(to_own(axes_.x_kind == AxisKind::date ? place(share) - first : place(share)));
