@@ -210,10 +210,11 @@ void BlockUncertainty::write_columns(ComputedBlock& block) const {
     const Conversion to_shown = conversion(step_unit(of.unit), column.unit);
     const auto parts = block.parts.find(uncertain.column);
     const bool known = parts != block.parts.end();
-    std::vector<double> squares(rows, known ? 0 : std::nan(""));
+    // Squares of large ones would be beyond what doubles hold.
+    std::vector<double> sums(rows, known ? 0 : std::nan(""));
     if (known) {
       for (const auto& source : parts->second) {
-        for (std::size_t row = 0; row < rows; ++row) squares[row] += source.second[row] * source.second[row];
+        for (std::size_t row = 0; row < rows; ++row) sums[row] = std::hypot(sums[row], source.second[row]);
       }
     }
     column.chunks.clear();
@@ -222,7 +223,7 @@ void BlockUncertainty::write_columns(ComputedBlock& block) const {
       Chunk& chunk = column.chunks.emplace_back();
       chunk.numbers.assign(count, 0);
       for (std::size_t i = 0; i < count; ++i) {
-        const double u = to_shown(std::sqrt(squares[begin + i]));
+        const double u = to_shown(sums[begin + i]);
         const Null null = of.null(begin + i);
         if (!null && std::isfinite(u)) {
           chunk.numbers[i] = u;

@@ -111,6 +111,8 @@ std::string details_text(const RunFacts& facts) {
     append_fills(out, sheet.fills);
     if (!sheet.derived.empty()) out += "  derived:\n";
     append_columns(out, sheet.derived);
+    for (const std::string& unknown : sheet.uncertainty_unknown)
+      out += "  uncertainty not known: " + unknown + '\n';
     for (const std::string& skipped : sheet.skipped) out += "  nulls left out: " + skipped + '\n';
     append_claims(out, sheet.claims, sheet.rows);
   }

@@ -149,6 +149,7 @@ std::string attention_text(const SheetFacts& sheet) {
   }
   add("no row found in", links);
   add("null in derived", null_items(sheet.derived));
+  add("uncertainty not known", sheet.uncertainty_unknown);
   add("nulls left out", sheet.skipped);
   for (const ClaimFacts& claim : sheet.claims) {
     if (claim.broken + claim.undecided > 0) out += claim_text(claim, sheet.rows);

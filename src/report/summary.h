@@ -70,6 +70,8 @@ struct SheetFacts {
   /// follows.
   std::vector<std::string> uncertainties;
   std::size_t uncertain = 0;
+  /// Columns of which the uncertainty of some values is not known, `speed (2 of 40)`.
+  std::vector<std::string> uncertainty_unknown;
 };
 
 /// A fitted curve.

@@ -167,6 +167,15 @@ void gather_uncertainty(const RunSheet& sheet, SheetFacts& facts) {
                     plan.sources[stated.source].shared ? ", the same for all values" : ""));
   }
   facts.uncertain = plan.columns.size();
+  for (const UncertainColumn& uncertain : plan.columns) {
+    // What is not carried at all is said by a warning.
+    if (std::find(plan.unknown.begin(), plan.unknown.end(), uncertain.column) != plan.unknown.end()) continue;
+    const ColumnFacts of = facts_of(sheet, uncertain.column);
+    const ColumnFacts u = facts_of(sheet, uncertain.index);
+    if (u.known < of.known)
+      facts.uncertainty_unknown.push_back(
+          fmt::format("{} ({} of {})", of.symbol, of.known - u.known, of.known));
+  }
 }
 
 void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts) {

@@ -215,6 +215,17 @@ TEST(Uncertainty, ThatIsNotKnownIsNullAndSaid) {
   EXPECT_TRUE(std::isnan(value(result, "u(plain)", 2))) << "of a filled cell nothing is known";
 }
 
+// An uncertainty that is negative, null or of no finite size is counted in the summary.
+TEST(Uncertainty, ThatIsNotKnownInSomeRowsIsCounted) {
+  const Written result = run("x [m],u(x) [m]\n1,-0.1\n2,0.5\n3,1e200\n4,\n0,0.1\n",
+                             "equations = '''\n  z = 2 * x\n  root = sqrt(x)\n'''\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NE(result.outcome.out.find("uncertainty not known: z (2 of 5); root (3 of 5)\n"), std::string::npos)
+      << result.outcome.out;
+  EXPECT_NEAR(value(result, "u(z)", 1), 1, 1e-12);
+  EXPECT_NEAR(value(result, "u(z)", 2), 2e200, 1e186) << "the square of which no double holds";
+}
+
 TEST(Uncertainty, SaysWhatIsWrong) {
   const struct {
     const char* setting;
