@@ -113,11 +113,4 @@ struct Page {
   double points_per_unit = 0.35;
 };
 
-/// The marks of a page, and how many points lie outside axes whose ends were given.
-struct PageFigure {
-  Figure figure;
-  std::vector<std::size_t> outside;  ///< by chart
-};
-PageFigure build_page(const Page& page);
-
 }  // namespace opensum

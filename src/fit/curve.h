@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include "compute/derivatives.h"
+#include "fit/curve_function.h"
 
 namespace opensum {
 
@@ -20,11 +20,6 @@ enum class CurveKind : std::uint8_t {
   logarithm,     ///< a + b ln(x)
   equation,      ///< of one's own
 };
-
-/// The values of a model at some parameters for all x, NaN where it has none, and their derivatives by the
-/// parameters.
-using CurveFunction =
-    std::function<Tangents(const std::vector<double>& parameters, const std::vector<double>& x)>;
 
 /// The points that are fitted, all known. `weights` are none, or in proportion to 1/variance; where they are
 /// `absolute`, they are 1/variance.

@@ -1,9 +1,10 @@
 // The search for the parameters of a model that is no linear combination.
 #pragma once
 
+#include <optional>
 #include <vector>
 
-#include "fit/curve.h"
+#include "fit/curve_function.h"
 
 namespace opensum {
 

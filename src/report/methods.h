@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "report/page.h"
+#include "report/content.h"
 
 namespace opensum {
 

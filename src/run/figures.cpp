@@ -9,8 +9,8 @@
 #include <map>
 
 #include "base/parallel.h"
-#include "figure/chart.h"
 #include "figure/draw.h"
+#include "figure/layout.h"
 #include "message/nearest.h"
 #include "run/plot_columns.h"
 #include "run/plot_series.h"

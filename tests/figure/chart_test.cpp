@@ -1,6 +1,4 @@
 // What is on a figure, read from its marks.
-#include "figure/chart.h"
-
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -9,6 +7,7 @@
 #include <set>
 
 #include "figure/draw.h"
+#include "figure/layout.h"
 #include "figure/marks_in.h"
 #include "figure/text_size.h"
 

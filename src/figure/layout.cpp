@@ -1,5 +1,5 @@
 // Charts laid out on a page: the room for texts, the axes, and the marks of what they show.
-#include "figure/chart.h"
+#include "figure/layout.h"
 
 #include <fmt/format.h>
 
