@@ -1,8 +1,11 @@
 // opensum calc: one calculation with units.
 #include <CLI/CLI.hpp>
+#include <cmath>
+#include <map>
 #include <memory>
 
 #include "cli/command.h"
+#include "compute/derivatives.h"
 #include "compute/evaluator.h"
 #include "equation/checker.h"
 #include "equation/parser.h"
@@ -28,6 +31,22 @@ std::string result_text(const Chunk& chunk, const Type& type) {
   return type.unit.parts.empty() ? number : number + " " + type.unit.text();
 }
 
+// What the result is off when each number is off by its uncertainty, all together (JCGM 100:2008, 5.1.2).
+double uncertainty_of(const Program& program) {
+  std::vector<Operand> by;
+  for (const UncertainNumber& number : program.uncertain)
+    by.push_back({Operand::Source::number, number.index});
+  const Tangents tangents = TangentEvaluator(program, by).run(std::span<const Chunk* const>(), {}, 1);
+  std::map<std::size_t, double> off;
+  for (std::size_t k = 0; k < by.size(); ++k) {
+    for (const NumberPart& part : program.uncertain[k].parts)
+      off[part.number] += part.by * tangents.derivatives[k][0];
+  }
+  double variance = 0;
+  for (const auto& [number, size] : off) variance += size * size;
+  return std::sqrt(variance);
+}
+
 int calc(const std::string& expression, Streams& streams) {
   Diagnostics diagnostics;
   const Passage passage = Passage::whole("expression", expression);
@@ -36,7 +55,10 @@ int calc(const std::string& expression, Streams& streams) {
   const Scope scope;
   const UnitSystem units;
   const NullPolicy policy;
-  const CheckedPtr checked = check_expression(*tree, passage, {scope, units, policy}, diagnostics);
+  UncertainNumbers numbers;
+  CheckContext context{scope, units, policy};
+  context.uncertain = &numbers;
+  const CheckedPtr checked = check_expression(*tree, passage, context, diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   const Program program = compile(*checked);
   if (!program.stages.empty()) {
@@ -49,6 +71,13 @@ int calc(const std::string& expression, Streams& streams) {
     streams.out << "null (" << reason_name(null.reason()) << ")\n";
   } else {
     streams.out << result_text(value, checked->type) << '\n';
+    if (!program.uncertain.empty() && checked->type.kind == Kind::number) {
+      const Unit& unit = checked->type.unit;
+      const Unit shown = difference_unit(unit);
+      const double size = conversion(step_unit(unit), shown)(uncertainty_of(program));
+      streams.out << "standard uncertainty " << number_text(size, 2)
+                  << (shown.parts.empty() ? "" : " " + shown.text()) << '\n';
+    }
   }
   return static_cast<int>(Exit::done);
 }

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "compute/kernels.h"
+#include "compute/quantiles.h"
 #include "compute/statistics.h"
 #include "equation/operation.h"
 
@@ -85,6 +86,14 @@ class Partials {
         // So many steps are taken away.
         return both([](std::size_t) { return 1; },
                     [&](std::size_t i) { return -std::round((a(i) - y(i)) / b(i)); });
+      case Op::t_quantile:
+      case Op::normal_quantile:
+      case Op::chi2_quantile:
+        // Degrees of freedom are counted.
+        return by(0, [&](std::size_t i) {
+          if (result_.null(i)) return std::nan("");
+          return slope_of_quantile(instruction_.op, y(i), in_.size() > 1 ? b(i) : 1);
+        });
       case Op::clamp:
         return chosen([&](std::size_t i) -> std::size_t {
           return a(i) < b(i) ? 1 : a(i) > in_[2].numbers[i] ? 2 : 0;
@@ -239,7 +248,21 @@ void partials(const Instruction& instruction, std::span<const View> in, const Vi
   Partials(instruction, in, result, rows, out).run();
 }
 
-TangentEvaluator::TangentEvaluator(const Program& program, std::vector<std::size_t> by)
+namespace {
+
+std::vector<Operand> inputs_at(const std::vector<std::size_t>& places) {
+  std::vector<Operand> inputs;
+  for (const std::size_t place : places)
+    inputs.push_back({Operand::Source::input, static_cast<std::uint32_t>(place)});
+  return inputs;
+}
+
+}  // namespace
+
+TangentEvaluator::TangentEvaluator(const Program& program, const std::vector<std::size_t>& by)
+    : TangentEvaluator(program, inputs_at(by)) {}
+
+TangentEvaluator::TangentEvaluator(const Program& program, std::vector<Operand> by)
     : program_(program), by_(std::move(by)), registers_(program.registers), ones_(kBatchRows, 1) {
   for (Slot& slot : registers_) {
     slot.values.made = std::make_shared<MadeTexts>();
@@ -271,8 +294,10 @@ View TangentEvaluator::view(const Operand& operand) const {
 
 // The derivative of an operand; a null pointer where it does not depend on the input.
 const std::vector<double>* TangentEvaluator::derivative(const Operand& operand, std::size_t by) const {
-  if (operand.source == Operand::Source::input) return operand.index == by_[by] ? &ones_ : nullptr;
-  if (operand.source != Operand::Source::result) return nullptr;
+  if (operand.source != Operand::Source::result) {
+    const bool same = operand.source == by_[by].source && operand.index == by_[by].index;
+    return same ? &ones_ : nullptr;
+  }
   const Slot& slot = registers_[operand.index];
   return slot.varies[by] ? &slot.derivatives[by] : nullptr;
 }

@@ -25,15 +25,17 @@ struct Tangents {
 /// Runs programs together with derivatives by some of their inputs.
 class TangentEvaluator {
  public:
+  /// `by` are inputs, numbers or functions of whole columns of the program.
+  TangentEvaluator(const Program& program, std::vector<Operand> by);
   /// `by` are places in Program::inputs, of numbers.
-  TangentEvaluator(const Program& program, std::vector<std::size_t> by);
+  TangentEvaluator(const Program& program, const std::vector<std::size_t>& by);
 
   /// Of a program without stages whose inputs are numbers: `inputs` are the columns of its inputs, all of
   /// `rows` values; one of a single value has it in all rows.
   Tangents run(std::span<const std::vector<double>> inputs, std::size_t rows);
 
   /// Of any program: `inputs` and `stages` are chunks of `rows` rows of its inputs and of its functions of
-  /// whole columns, which count as constants.
+  /// whole columns.
   Tangents run(std::span<const Chunk* const> inputs, std::span<const Chunk* const> stages, std::size_t rows);
 
  private:
@@ -50,7 +52,7 @@ class TangentEvaluator {
   void step(const Instruction& instruction, std::size_t rows);
 
   const Program& program_;
-  std::vector<std::size_t> by_;
+  std::vector<Operand> by_;
   std::vector<Slot> registers_;
   std::vector<std::vector<double>> inputs_;
   std::vector<View> input_views_;

@@ -8,6 +8,7 @@
 #include <limits>
 #include <optional>
 
+#include "compute/quantiles.h"
 #include "equation/operation.h"
 #include "table/decimal.h"
 
@@ -511,11 +512,22 @@ void agree(std::span<const View> in, Register& out, std::size_t rows, OriginId o
   mark_where(out, rows, Null(Reason::domain, own), [&](std::size_t i) { return in[2].numbers[i] < 0; });
 }
 
+void quantiles(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+               OriginId own) {
+  for (std::size_t i = 0; i < rows; ++i) {
+    if (!out.has_nulls || !out.nulls[i])
+      out.numbers[i] = quantile(instruction.op, in[0].numbers[i], in.size() > 1 ? in[1].numbers[i] : 1);
+  }
+  mark_where(out, rows, Null(Reason::domain, own), [&](std::size_t i) { return std::isnan(out.numbers[i]); });
+  mark_infinite(out, rows, own);
+}
+
 void calculate(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                OriginId own) {
   pass_nulls(in, out, rows);
   if (instruction.op == Op::clamp) return clamp(in, out, rows, own);
   if (instruction.op == Op::agrees) return agree(in, out, rows, own);
+  if (is_quantile(instruction.op)) return quantiles(instruction, in, out, rows, own);
   if (map(instruction, in, out, rows)) return;
   mark_undefined(instruction.op, in, out, rows, own);
   mark_infinite(out, rows, own);

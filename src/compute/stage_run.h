@@ -39,6 +39,10 @@ class StageRun {
   OriginId own() const { return own_; }
   /// Whether rows fall into groups, by keys of the function or by those of a grouped sheet.
   bool has_groups() const { return stage_.over ? stage_.over->groups_of.has_value() : !stage_.keys.empty(); }
+  /// The numbers of the groups of rows that were all taken up, row by row.
+  std::vector<std::size_t> group_numbers(const LocalGroups& groups) const {
+    return group_of_row(groups, groups_.find(groups));
+  }
   /// Appends what was met, once finished.
   void tell(EvaluationNotes& notes) const;
   /// Rows of which something is to be said, so far.

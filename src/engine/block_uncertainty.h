@@ -2,6 +2,7 @@
 #pragma once
 
 #include "engine/block_values.h"
+#include "plan/uncertain_programs.h"
 
 namespace opensum {
 
@@ -11,25 +12,36 @@ class BlockUncertainty {
  public:
   BlockUncertainty(const StudyRun& run, const Known& known, std::size_t sheet);
 
-  /// Gives the columns of uncertainties their values in a block in which everything else is computed. The
-  /// parts of all columns stay in the block.
-  void compute(const std::vector<Task>& tasks, const BlockValues& values, ComputedBlock& block) const;
+  /// Gives the columns that the source gives their deviations; before anything is computed.
+  void begin(ComputedBlock& block) const;
+  /// Gives those that a task has just computed theirs, and the columns of their uncertainties the values.
+  void carry(const Task& task, const BlockValues& values, ComputedBlock& block) const;
+  /// The deviations of a program in the rows of a block. `own` is the origin of nulls that begin there.
+  UncertaintyParts parts_of(const Program& program, OriginId own, const BlockValues& values,
+                            const ComputedBlock& block) const;
 
  private:
   void add_stated(ComputedBlock& block) const;
+  void add_taken(ComputedBlock& block) const;
   void carry_link(std::size_t link, ComputedBlock& block) const;
-  void carry_fill(std::size_t fill, ComputedBlock& block) const;
-  void carry_derived(const DerivedColumn& derived, const BlockValues& values, ComputedBlock& block) const;
-  void write_columns(ComputedBlock& block) const;
+  void carry_fill(std::size_t fill, const BlockValues& values, ComputedBlock& block) const;
+  void write(std::size_t column, ComputedBlock& block) const;
+  UncertaintyParts stage_parts(const Stage& stage, OriginId own, const BlockValues& values,
+                               const ComputedBlock& block) const;
+  UncertaintyParts curve_parts(const Stage& stage, OriginId own, const BlockValues& values,
+                               const ComputedBlock& block) const;
   std::vector<double> slope(const LinkPlan& plan, std::size_t link, const LinkedValues& linked,
-                            const ComputedBlock& block) const;
+                            const std::vector<double>& key_sizes, const ComputedBlock& block) const;
 
   const StudyRun& run_;
   const Known& known_;
+  const KnownUncertainty& uncertainty_;
   const RunSheet& sheet_;
   const SheetUncertainty& plan_;
+  UncertainPrograms programs_;
   std::size_t number_;
-  std::vector<bool> unknown_;  ///< by column
+  std::vector<bool> unknown_;                              ///< by column
+  std::vector<std::optional<std::size_t>> uncertainty_of_;  ///< by column: the one that holds its uncertainty
 };
 
 }  // namespace opensum

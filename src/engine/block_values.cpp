@@ -1,6 +1,8 @@
 // What is computed in a block of rows.
 #include "engine/block_values.h"
 
+#include <numeric>
+
 #include "equation/operation.h"
 
 namespace opensum {
@@ -113,7 +115,6 @@ std::vector<bool> BlockValues::holds(const Program& condition, const Block& bloc
   return rows;
 }
 
-// What a function of whole columns gives the rows of a block.
 std::vector<Chunk> BlockValues::stage_values(const Stage& stage, OriginId own, const Block& block) const {
   if (stage.curve) {
     const HeldColumns curves(run_);
@@ -124,6 +125,18 @@ std::vector<Chunk> BlockValues::stage_values(const Stage& stage, OriginId own, c
     return run.values(block.first_row, block.table.rows, nullptr);
   const LocalGroups groups = groups_of(stage, own, block);
   return run.values(block.first_row, block.table.rows, &groups);
+}
+
+std::vector<std::size_t> BlockValues::groups_in(const Stage& stage, OriginId own, const Block& block) const {
+  std::vector<std::size_t> groups;
+  if (stage.over && stage.over->groups_of) {
+    // Each row stands for a group.
+    groups.resize(block.table.rows);
+    std::iota(groups.begin(), groups.end(), block.first_row);
+  } else if (!stage.over && !stage.keys.empty()) {
+    groups = known_.stages.at(&stage)->run.group_numbers(groups_of(stage, own, block));
+  }
+  return groups;
 }
 
 LocalGroups BlockValues::groups_of(const Stage& stage, OriginId own, const Block& block) const {

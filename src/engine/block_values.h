@@ -12,14 +12,10 @@
 #include "compute/links.h"
 #include "compute/stage_run.h"
 #include "engine/blocks.h"
+#include "engine/known_uncertainty.h"
 #include "engine/study_run.h"
 
 namespace opensum {
-
-/// What the unknowns contribute to the values of a column, by their places among the sources of the sheet:
-/// the derivative of the value by the unknown times its standard uncertainty, for each row; NaN where that is
-/// not known.
-using UncertaintyParts = std::map<std::size_t, std::vector<double>>;
 
 /// A block on its way through a pass, with what links and fills came to in it.
 struct ComputedBlock : Block {
@@ -27,7 +23,7 @@ struct ComputedBlock : Block {
   std::vector<FillResult> fills;  ///< in step with the plan's
   /// By derived column: nulls that its row reductions left out, and in how many rows.
   std::map<std::string, std::pair<std::size_t, std::size_t>> left_out;
-  /// By column with an uncertainty: its parts, as a budget has them.
+  /// By column with an uncertainty: its deviations.
   std::map<std::size_t, UncertaintyParts> parts;
 };
 
@@ -70,6 +66,10 @@ class BlockValues {
   std::vector<bool> holds(const Program& condition, const Block& block) const;
   /// What a function of whole columns takes up from a block.
   StageRows rows_for(const StageRun& stage, const Block& block) const;
+  /// What a function of whole columns gives the rows of a block.
+  std::vector<Chunk> stage_values(const Stage& stage, OriginId own, const Block& block) const;
+  /// Of a reduction the number of the group of each row; empty where all are one group.
+  std::vector<std::size_t> groups_in(const Stage& stage, OriginId own, const Block& block) const;
 
  private:
   void link(std::size_t index, ComputedBlock& block) const;
@@ -77,7 +77,6 @@ class BlockValues {
   void derive(const DerivedColumn& derived, ComputedBlock& block) const;
   std::vector<Chunk> values(Evaluator& evaluator, const Program& program, OriginId own,
                             const Block& block) const;
-  std::vector<Chunk> stage_values(const Stage& stage, OriginId own, const Block& block) const;
   LocalGroups groups_of(const Stage& stage, OriginId own, const Block& block) const;
 
   const StudyRun& run_;

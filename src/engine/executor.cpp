@@ -7,8 +7,10 @@
 
 #include "compute/sorting.h"
 #include "engine/fits.h"
+#include "engine/known_uncertainty.h"
 #include "engine/pass.h"
 #include "engine/taken_rows.h"
+#include "plan/uncertain_programs.h"
 #include "table/cell_text.h"
 
 namespace opensum {
@@ -70,6 +72,8 @@ Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
       known_.stages[use.stage] = std::make_unique<KnownStage>(*use.stage, use.own, use.elsewhere);
   }
   run.plot_rows.resize(run.plot_keeps.size());
+  run.uncertainty = std::make_shared<KnownUncertainty>(run);
+  if (run.uncertainty->in_use()) want_forms();
 }
 
 Executor::~Executor() = default;
@@ -79,6 +83,8 @@ void Executor::prepare() {
     begin_round(round);
     if (diagnostics_.has_errors()) return;
     for (std::size_t sheet = 0; sheet < run_.sheets.size(); ++sheet) pass(sheet, round);
+    for (std::size_t sheet = 0; sheet < run_.sheets.size() && run_.uncertainty->in_use(); ++sheet)
+      carry_uncertainty(sheet, round);
   }
   for (const auto& sheet : run_.sheets) sort(*sheet);
 }
@@ -161,7 +167,14 @@ void Executor::make_fit(const FitPlace& place) {
   const FitSheetPlan& plan = fit.sheets[place.second];
   if (!plan.good) return;
   const std::vector<bool>* rows = plan.keep ? &fit_rows_[place] : nullptr;
-  run_.fit_results[place.first][place.second] = fit_points(run_, fit, plan, rows, diagnostics_);
+  FitResult& result = run_.fit_results[place.first][place.second];
+  result = fit_points(run_, fit, plan, rows, diagnostics_);
+  const bool early = plan_.early_fits().contains(place);
+  if (early && run_.uncertainty->in_use()) run_.uncertainty->add_fit(run_, place.first, place.second, result);
+  for (FitGroup& group : result.groups) {
+    group.data = {};
+    group.rows = {};
+  }
 }
 
 bool Executor::is_held(std::size_t sheet, std::size_t column) const {
@@ -207,6 +220,59 @@ void Executor::pass(std::size_t number, std::size_t round) {
   for (KnownStage* stage : work.stages) stage->run.finish(run_.origins);
 }
 
+// Which columns others look into, so that the deviations of all their rows are held.
+void Executor::want_forms() {
+  const auto want = [&](std::size_t sheet, std::size_t column) {
+    if (run_.sheets[sheet]->plan.uncertainty.reaches(column)) wanted_forms_.emplace(sheet, column);
+  };
+  for (const auto& sheet : run_.sheets) {
+    const SheetPlan& plan = sheet->plan;
+    for (const BorrowedColumn& borrowed : plan.borrowed) {
+      const LinkPlan& link = plan.links[borrowed.link];
+      if (!plan.uncertainty.reaches(borrowed.index)) continue;
+      want(*link.sheet, borrowed.there);
+      if (link.how == LinkHow::interpolate && !link.keys.empty()) want(*link.sheet, link.keys.back().there);
+    }
+    for (const TakenColumn& taken : plan.taken) {
+      want(*plan.source, taken.there);
+      for (const std::size_t cell : taken.cells) want(*plan.source, cell);
+    }
+  }
+  for (const auto& early : plan_.early_fits()) {
+    const FitSheetPlan& plan = run_.fits[early.first.first].sheets[early.first.second];
+    want(plan.sheet, plan.x);
+    want(plan.sheet, plan.y);
+  }
+}
+
+// The deviations of what became known in a round: of functions of whole columns, and of columns that others
+// look into.
+void Executor::carry_uncertainty(std::size_t number, std::size_t round) {
+  const UncertainPrograms programs(
+      [&](std::size_t sheet, std::size_t column) {
+        return run_.sheets[sheet]->plan.uncertainty.reaches(column);
+      },
+      run_.fits, true);
+  PassWork work;
+  work.sheet = number;
+  work.held.assign(run_.sheets[number]->table().columns.size(), Held::nothing);
+  std::deque<OperandsWanted> operands;
+  for (const StageUse& use : plan_.stages()) {
+    if (use.sheet != number || use.round != round || use.stage->curve) continue;
+    if (!programs.is_uncertain(*use.stage, number)) continue;
+    operands.push_back({known_.stages.at(use.stage).get(), {}});
+    work.operands.push_back(&operands.back());
+  }
+  for (const auto& [sheet, column] : wanted_forms_) {
+    if (sheet != number || plan_.round_of(sheet, column) != round) continue;
+    work.forms.emplace_back(column, &run_.uncertainty->hold_column(sheet, column));
+  }
+  if (work.operands.empty() && work.forms.empty()) return;
+  run_pass(run_, known_, source(number), work, diagnostics_);
+  for (const OperandsWanted& wanted : operands)
+    run_.uncertainty->add_stage(wanted.stage->run.stage(), wanted.rows);
+}
+
 void Executor::finish(std::size_t number, const LastWishes& wishes) {
   PassWork work;
   work.sheet = number;
@@ -214,7 +280,8 @@ void Executor::finish(std::size_t number, const LastWishes& wishes) {
   work.lines = (wishes.lines || fits_need_lines(number)) && run_.sheets[number]->table().lines.empty();
   work.row_maps = wishes.row_maps;
   work.sinks = wishes.sinks;
-  work.budget_of = wishes.budget_of;
+  for (const std::size_t column : wishes.budget_of)
+    work.forms.emplace_back(column, &run_.sheets[number]->budget[column]);
   work.held = needed_by_fits(number);
   for (std::size_t i = 0; i < work.held.size(); ++i) {
     if (i < wishes.held.size()) work.held[i] = std::max(work.held[i], wishes.held[i]);

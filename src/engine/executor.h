@@ -2,7 +2,9 @@
 // needs whole columns, then a last pass over each sheet.
 #pragma once
 
+#include <map>
 #include <memory>
+#include <set>
 #include <vector>
 
 #include "engine/last_pass.h"
@@ -17,7 +19,7 @@ struct LastWishes {
   bool lines = false;      ///< whether the lines of the rows are to be held
   bool row_maps = false;   ///< whether it is kept which rows links lead to and which gaps were filled
   std::vector<RowSink*> sinks;
-  std::optional<std::size_t> budget_of;  ///< a column of which it is kept what contributes to its uncertainty
+  std::vector<std::size_t> budget_of;  ///< columns whose deviations are kept
 };
 
 class Executor {
@@ -39,6 +41,8 @@ class Executor {
   void make_linked(std::size_t sheet, std::size_t borrowed);
   void make_fit(const FitPlace& fit);
   void pass(std::size_t sheet, std::size_t round);
+  void want_forms();
+  void carry_uncertainty(std::size_t sheet, std::size_t round);
   static void sort(RunSheet& sheet);
   std::vector<Held> needed_by_fits(std::size_t sheet) const;
   bool fits_need_lines(std::size_t sheet) const;
@@ -53,6 +57,7 @@ class Executor {
   std::vector<std::vector<bool>> computed_;  // by sheet and column
   std::vector<std::unique_ptr<BlockSource>> sources_;
   std::map<FitPlace, std::vector<bool>> fit_rows_;
+  std::set<std::pair<std::size_t, std::size_t>> wanted_forms_;  // of columns, by sheet and column
 };
 
 }  // namespace opensum

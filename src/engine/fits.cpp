@@ -54,7 +54,8 @@ class PointReader {
   PointReader(const RunSheet& sheet, const FitSheetPlan& plan) : table_(sheet.table()), plan_(plan) {}
 
   // Adds a row to the points of its group, if it is one.
-  void read(std::size_t row, FitGroup& group, CurveData& data) {
+  void read(std::size_t row, FitGroup& group) {
+    CurveData& data = group.data;
     const Column& x = table_.columns[plan_.x];
     const Column& y = table_.columns[plan_.y];
     double weight = 1;
@@ -87,6 +88,7 @@ class PointReader {
       data.x.push_back(plan_.to_x(raw));
     }
     data.y.push_back(plan_.to_y(y.number(row)));
+    group.rows.push_back(row);
     if (plan_.weights) data.weights.push_back(weight);
   }
 
@@ -129,7 +131,6 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   const Grouping grouping = group_rows(keys, table.rows);
   result.group_of_row = grouping.group_of_row;
   result.groups.resize(grouping.groups);
-  std::vector<CurveData> data(grouping.groups);
   std::vector<bool> named(grouping.groups, false);
   PointReader reader(sheet, plan);
   for (std::size_t row = 0; row < table.rows; ++row) {
@@ -138,7 +139,7 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
       named[group] = true;
       result.groups[group].group = keys.front()->null(row) ? "null" : cell_text(*keys.front(), row);
     }
-    if (kept == nullptr || (*kept)[row]) reader.read(row, result.groups[group], data[group]);
+    if (kept == nullptr || (*kept)[row]) reader.read(row, result.groups[group]);
   }
   if (const RowList& wrong = reader.not_positive(); wrong.count > 0) {
     const Column& weights = table.columns[*plan.weights];
@@ -152,7 +153,7 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   }
   for (std::size_t group = 0; group < grouping.groups; ++group) {
     Curve& curve = result.groups[group].curve;
-    curve = fit_curve(fit.curve, data[group]);
+    curve = fit_curve(fit.curve, result.groups[group].data);
     const std::string& name = result.groups[group].group;
     if (curve.state == CurveState::fitted) {
       if (curve.better_elsewhere) report_better_place(fit, sheet.model->name, name, curve, diagnostics);
@@ -248,6 +249,11 @@ std::vector<Chunk> HeldColumns::fitted_values(const Stage& stage, const std::vec
         const auto found = parameter_or_statistic(group->curve, stage.parameter);
         value = found.value_or(0);
         if (!found) why_not = Reason::domain;
+      } else if (stage.op == Op::fit_parameter_error) {
+        const Curve& curve = group->curve;
+        const auto& errors = curve.stated_errors.empty() ? curve.standard_errors : curve.stated_errors;
+        value = errors[static_cast<std::size_t>(stage.parameter)];
+        if (!std::isfinite(value)) why_not = Reason::missing;
       } else if (stage.op == Op::fit_value) {
         value = curve_at(fit.curve, group->curve, dated ? value - group->origin : value);
         if (!std::isfinite(value)) why_not = Reason::domain;

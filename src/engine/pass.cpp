@@ -2,6 +2,7 @@
 #include "engine/pass.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "base/parallel.h"
 #include "base/progress.h"
@@ -23,7 +24,11 @@ class Pass {
         values_(run, known, work.sheet),
         uncertainty_(run, known, work.sheet),
         needed_(sheet_.table().columns.size(), work.last) {
-    if (!work.last) find_needed();
+    if (work.last) {
+      carries_ = run.uncertainty->in_use();
+    } else {
+      find_needed();
+    }
     for (const Task& task : run.order) {
       const bool computed =
           task.kind == Task::Kind::derived || task.kind == Task::Kind::fill || task.kind == Task::Kind::link;
@@ -68,9 +73,16 @@ class Pass {
     block.fills.assign(sheet_.plan.fills.size(), {});
     block.left_out.clear();
     source_.read(part, needed_, block);
-    for (const Task& task : tasks_) values_.compute(task, block);
+    if (carries_) uncertainty_.begin(block);
+    for (const Task& task : tasks_) {
+      values_.compute(task, block);
+      if (carries_) {
+        for (const std::size_t column : results_of(task)) block.table.columns[column].rows = block.table.rows;
+        uncertainty_.carry(task, values_, block);
+      }
+    }
     for (Column& column : block.table.columns) column.rows = block.table.rows;
-    if (work_.last && sheet_.plan.uncertainty.any()) uncertainty_.compute(tasks_, values_, block);
+    gather_forms(block);
     block.stages.clear();
     for (const KnownStage* stage : work_.stages) block.stages.push_back(values_.rows_for(stage->run, block));
     block.conditions.clear();
@@ -90,15 +102,60 @@ class Pass {
     for (std::size_t i = 0; i < held_.size(); ++i) {
       if (work_.held[i] != Held::nothing) held_[i].append(block.table.columns[i].chunks);
     }
-    if (work_.budget_of && block.parts.contains(*work_.budget_of)) {
-      for (const auto& [source, part] : block.parts.at(*work_.budget_of)) {
-        std::vector<double>& kept = sheet_.budget[source];
-        kept.resize(block.first_row, 0);
-        kept.insert(kept.end(), part.begin(), part.end());
-      }
-    }
+    for (std::size_t i = 0; i < work_.forms.size(); ++i) work_.forms[i].second->append(block.forms[i]);
+    for (std::size_t i = 0; i < work_.operands.size(); ++i) take_operands(*work_.operands[i], block.operands[i]);
     std::vector<std::size_t>& lines = sheet_.table().lines;
     if (work_.lines) lines.insert(lines.end(), block.table.lines.begin(), block.table.lines.end());
+  }
+
+  // What is wanted of deviations.
+  void gather_forms(PassBlock& block) const {
+    const std::size_t rows = block.table.rows;
+    block.forms.clear();
+    for (const auto& wanted : work_.forms) {
+      const auto parts = block.parts.find(wanted.first);
+      block.forms.push_back(run_.uncertainty->rows_of(
+          parts == block.parts.end() ? UncertaintyParts() : parts->second, rows, block.first_row));
+    }
+    block.operands.clear();
+    for (const OperandsWanted* wanted : work_.operands) {
+      const StageRun& run = wanted->stage->run;
+      const auto forms = [&](const Program& program) {
+        return run_.uncertainty->rows_of(uncertainty_.parts_of(program, run.own(), values_, block), rows,
+                                         block.first_row);
+      };
+      PassBlock::Operands& operands = block.operands.emplace_back();
+      operands.rows = values_.rows_for(run, block);
+      operands.value = forms(run.stage().value);
+      if (!run.stage().beside.empty()) operands.beside = forms(run.stage().beside.front());
+    }
+  }
+
+  static void append(std::vector<double>& numbers, const std::vector<Chunk>& chunks) {
+    for (const Chunk& chunk : chunks) {
+      // Of texts it matters only whether they are null.
+      const std::size_t size = std::max(chunk.numbers.size(), chunk.texts.size());
+      for (std::size_t i = 0; i < size; ++i)
+        numbers.push_back(chunk.null_at(i) ? std::nan("") : chunk.numbers.empty() ? 0 : chunk.numbers[i]);
+    }
+  }
+
+  static void take_operands(OperandsWanted& wanted, const PassBlock::Operands& operands) {
+    RowsOver& rows = wanted.rows;
+    const StageRun& run = wanted.stage->run;
+    append(rows.value.values, operands.rows.values);
+    append(rows.beside.values, operands.rows.beside);
+    rows.value.forms.append(operands.value);
+    rows.beside.forms.append(operands.beside);
+    for (std::size_t row = 0; row < operands.rows.rows && !operands.rows.where.empty(); ++row) {
+      const Chunk& where = operands.rows.where[row / kChunkRows];
+      rows.where.push_back(!where.null_at(row % kChunkRows) && where.numbers[row % kChunkRows] != 0);
+    }
+    if (!run.has_groups()) return;
+    for (const std::size_t group : run.group_numbers(operands.rows.groups)) {
+      rows.group_of_row.push_back(group);
+      rows.groups = std::max(rows.groups, group + 1);
+    }
   }
 
   // Puts rows of which something is to be said into words while their values are here.
@@ -122,13 +179,23 @@ class Pass {
 
   // The columns to which a task gives values.
   std::vector<std::size_t> results_of(const Task& task) const {
-    if (task.kind == Task::Kind::derived) return {sheet_.plan.derived[task.index].index};
-    if (task.kind == Task::Kind::fill) return {sheet_.plan.fills[task.index].filled};
     std::vector<std::size_t> results;
+    if (task.kind == Task::Kind::derived) results = {sheet_.plan.derived[task.index].index};
+    if (task.kind == Task::Kind::fill) results = {sheet_.plan.fills[task.index].filled};
     for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
       if (task.kind == Task::Kind::link && borrowed.link == task.index) results.push_back(borrowed.index);
     }
     return results;
+  }
+
+  // What an uncertainty is known from: its column, and what states the uncertainties of measured ones.
+  void need_for_uncertainty() {
+    const SheetUncertainty& plan = sheet_.plan.uncertainty;
+    for (const UncertainColumn& uncertain : plan.columns) {
+      if (!needed_[uncertain.index]) continue;
+      carries_ = true;
+      needed_[uncertain.column] = true;
+    }
   }
 
   bool gives_needed(const Task& task) const {
@@ -141,19 +208,23 @@ class Pass {
     const auto need = [&](const Program& program) {
       for (const std::size_t input : block_inputs(program)) needed_[input] = true;
     };
-    for (const KnownStage* known : work_.stages) {
-      const Stage& stage = known->run.stage();
+    const auto need_stage = [&](const Stage& stage) {
       need(stage.value);
       std::for_each(stage.where.begin(), stage.where.end(), need);
       std::for_each(stage.beside.begin(), stage.beside.end(), need);
       if (!stage.over) std::for_each(stage.keys.begin(), stage.keys.end(), need);
-      if (!stage.over || !stage.over->groups_of) continue;
+      if (!stage.over || !stage.over->groups_of) return;
       for (const std::size_t key : run_.sheets[*stage.over->groups_of]->plan.keys) needed_[key] = true;
-    }
+    };
+    for (const KnownStage* known : work_.stages) need_stage(known->run.stage());
     for (const RowCondition& condition : work_.conditions) need(*condition.program);
     for (std::size_t i = 0; i < work_.held.size(); ++i) {
       if (work_.held[i] != Held::nothing) needed_[i] = true;
     }
+    for (const OperandsWanted* wanted : work_.operands) need_stage(wanted->stage->run.stage());
+    for (const auto& wanted : work_.forms) needed_[wanted.first] = true;
+    carries_ = !work_.operands.empty() || !work_.forms.empty();
+    need_for_uncertainty();
     for (auto task = run_.order.rbegin(); task != run_.order.rend(); ++task) {
       if (task->sheet != work_.sheet || !gives_needed(*task)) continue;
       if (task->kind == Task::Kind::derived) {
@@ -165,6 +236,10 @@ class Pass {
         needed_[fill.measured] = true;
         std::for_each(fill.rules.begin(), fill.rules.end(), need);
       }
+      need_for_uncertainty();
+    }
+    for (const StatedUncertainty& stated : sheet_.plan.uncertainty.stated) {
+      if (carries_ && stated.from && needed_[stated.column]) needed_[*stated.from] = true;
     }
   }
 
@@ -176,6 +251,7 @@ class Pass {
   BlockValues values_;
   BlockUncertainty uncertainty_;
   std::vector<bool> needed_;
+  bool carries_ = false;  // whether uncertainties are carried along
   std::vector<Task> tasks_;
   std::vector<RowStore> held_;
 };

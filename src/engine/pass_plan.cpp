@@ -42,6 +42,9 @@ std::vector<std::size_t> block_inputs(const Program& program) {
 PassPlan::PassPlan(const StudyRun& run) : run_(run) {
   const auto find = [&](const Program& program) { find_used_fits(program); };
   for (const auto& sheet : run.sheets) {
+    uncertainty_of_.emplace_back(sheet->table().columns.size());
+    for (const UncertainColumn& uncertain : sheet->plan.uncertainty.columns)
+      uncertainty_of_.back()[uncertain.index] = uncertain.column;
     columns_.emplace_back(sheet->table().columns.size(), 0);
     links_.emplace_back(sheet->plan.links.size(), 0);
     held_.emplace_back(sheet->table().columns.size(), Held::nothing);
@@ -85,6 +88,7 @@ void PassPlan::find_used_fits(const Program& program) {
 }
 
 std::size_t PassPlan::round_of(std::size_t sheet, std::size_t column) const {
+  if (const auto of = uncertainty_of_[sheet][column]) return round_of(sheet, *of);
   for (const BorrowedColumn& borrowed : run_.sheets[sheet]->plan.borrowed) {
     if (borrowed.index != column) continue;
     const LinkPlan& link = run_.sheets[sheet]->plan.links[borrowed.link];

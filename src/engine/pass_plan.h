@@ -4,6 +4,7 @@
 #pragma once
 
 #include <map>
+#include <optional>
 #include <set>
 #include <utility>
 #include <vector>
@@ -68,6 +69,7 @@ class PassPlan {
   const StudyRun& run_;
   std::size_t rounds_ = 0;
   std::vector<std::vector<std::size_t>> columns_;
+  std::vector<std::vector<std::optional<std::size_t>>> uncertainty_of_;  // by column: that whose it holds
   std::vector<std::size_t> rows_;
   std::vector<std::vector<std::size_t>> links_;
   std::set<FitPlace> used_fits_;

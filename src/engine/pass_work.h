@@ -14,6 +14,12 @@ struct RowCondition {
   std::vector<bool>* rows = nullptr;  ///< takes up whether it holds, row by row
 };
 
+/// A function of whole columns whose operands a pass gathers with their deviations.
+struct OperandsWanted {
+  const KnownStage* stage = nullptr;
+  RowsOver rows;
+};
+
 /// What a pass is to find out.
 struct PassWork {
   std::size_t sheet = 0;
@@ -26,13 +32,23 @@ struct PassWork {
   bool last = false;
   bool row_maps = false;  ///< whether the last pass keeps which rows links lead to and gaps that were filled
   std::vector<RowSink*> sinks;
-  std::optional<std::size_t> budget_of;  ///< a column of which it is kept what contributes to its uncertainty
+  std::vector<OperandsWanted*> operands;
+  /// Columns whose deviations are held, and where.
+  std::vector<std::pair<std::size_t, FormRows*>> forms;
 };
 
 /// A block of a pass, with what it gives to those who take it up in order.
 struct PassBlock : ComputedBlock {
   std::vector<StageRows> stages;
   std::vector<std::vector<bool>> conditions;
+  // In step with what is wanted of deviations.
+  struct Operands {
+    StageRows rows;
+    FormRows value;
+    FormRows beside;
+  };
+  std::vector<Operands> operands;
+  std::vector<FormRows> forms;
   // Of a last pass.
   std::vector<NullCounts> null_counts;
   std::vector<ClaimResult> claims;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "compute/fills.h"
+#include "compute/linear_form.h"
 #include "compute/links.h"
 #include "compute/row_store.h"
 #include "compute/whole_columns.h"
@@ -64,6 +65,9 @@ struct FitGroup {
   Curve curve;
   double origin = 0;         ///< of dates: the first that was fitted, from which x counts in s
   std::size_t left_out = 0;  ///< rows where x, y or the weight is null
+  /// The points and their rows, where they are kept.
+  CurveData data;
+  std::vector<std::size_t> rows;
 };
 
 /// What a fit came to for one sheet.
@@ -101,8 +105,8 @@ struct RunSheet {
   std::map<std::string, std::vector<ReductionTally>> tallies;
 
   RowFacts facts;
-  /// Of the column whose budget is asked for: what each source contributes to its rows, by its place.
-  std::map<std::size_t, std::vector<double>> budget;
+  /// The deviations of columns whose budget is asked for, row by row.
+  std::map<std::size_t, FormRows> budget;
   /// By column whether anything uses it; empty where nobody asked.
   std::vector<bool> used;
   /// Where texts live that views in held columns look into.
@@ -118,11 +122,14 @@ std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<b
 /// Says in the table of a sheet how many rows were found in its file.
 void count_rows(RunSheet& sheet);
 
+class KnownUncertainty;
+
 /// A study with its sheets.
 struct StudyRun {
   Study study;
   UnitSystem units;
   std::vector<ScopeConstant> constants;
+  UncertainNumbers uncertain;
   std::vector<Formula> formulas;
   Origins origins;
   std::vector<std::unique_ptr<RunSheet>> sheets;
@@ -134,6 +141,8 @@ struct StudyRun {
   /// By plot: the conditions for the rows of its sheets, and once computed which rows they keep.
   std::vector<PlotKeep> plot_keeps;
   std::vector<std::map<std::size_t, std::vector<bool>>> plot_rows;
+  /// What is known of uncertainties, once it is computed.
+  std::shared_ptr<KnownUncertainty> uncertainty;
 
   RunSheet* find_sheet(const std::string& name) const;
   /// The sheets that are written and reported: all but those that are only there for others.

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "equation/op.h"
+#include "equation/uncertain_numbers.h"
 #include "message/source.h"
 #include "table/column.h"
 #include "units/unit.h"
@@ -62,6 +63,7 @@ struct Checked {
   Type type;
   Span span;
   double number = 0;  ///< of a constant
+  std::vector<NumberPart> parts;  ///< of a constant with an uncertainty
   /// What a function is told by a constant: the step of a rounding, the fraction of a quantile, the number of
   /// a row, part, period or fitted parameter, how many rows.
   double parameter = 0;

@@ -123,6 +123,7 @@ CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference) {
   }
   if (value->op == Op::constant) {
     value->number = change(value->number);
+    for (NumberPart& part : value->parts) part.by *= change.multiply / change.divide;
     value->type = type;
     return value;
   }
@@ -391,7 +392,15 @@ CheckedPtr Checker::check_number(const Node& node) {
     if (!unit) return nullptr;
     type.unit = std::move(*unit);
   }
-  return constant_node(reading.value, std::move(type), node.span);
+  CheckedPtr value = constant_node(reading.value, std::move(type), node.span);
+  if (node.uncertainty.empty()) return value;
+  const NumberReading size = read_number(node.uncertainty);
+  if (size.fault != NumberFault::none || !(size.value > 0))
+    return fail(Code::uncertainty_not_positive, node.span, {node.uncertainty});
+  if (context_.uncertain == nullptr) return fail(Code::uncertainty_out_of_place, node.span, {written(node)});
+  const std::size_t number = context_.uncertain->at(passage_.place(node.span), print(node));
+  value->parts = {{number, size.value}};
+  return value;
 }
 
 CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
@@ -436,7 +445,9 @@ CheckedPtr Checker::constant_value(const ScopeConstant& constant, const Node& no
     result->text = constant.text;
     return result;
   }
-  return constant_node(constant.number, constant.type, node.span);
+  CheckedPtr result = constant_node(constant.number, constant.type, node.span);
+  result->parts = constant.parts;
+  return result;
 }
 
 CheckedPtr Checker::check_name(const Node& node) {

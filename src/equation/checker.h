@@ -68,6 +68,8 @@ class OtherSheets {
   virtual std::optional<OtherScope> grouped() const = 0;
   /// A fit by its name, for a sheet by its name or for the equation's own where that is empty.
   virtual FitView fit(const std::string& name, const std::string& sheet) const = 0;
+  /// The scope's column that holds the standard uncertainty of another one, named at `place`.
+  virtual std::size_t uncertainty_of(std::size_t column, const Place& place) = 0;
 };
 
 struct CheckContext {
@@ -77,6 +79,8 @@ struct CheckContext {
   Standing standing = Standing::equation;
   std::optional<std::size_t> self = std::nullopt;  ///< the column that a fill is for
   OtherSheets* others = nullptr;
+  /// Takes up numbers with an uncertainty; a null pointer where there can be none.
+  UncertainNumbers* uncertain = nullptr;
 };
 
 /// The checked right side of a definition, in the unit that the definition states or else in the unit that

@@ -180,6 +180,10 @@ CheckedPtr Checker::check_rule(const Node& node, const Signature& signature) {
     case Rule::fit_value:
     case Rule::fit_solve:
       return check_fit_call(node, signature);
+    case Rule::uncertainty:
+      return check_uncertainty(node);
+    case Rule::plain_numbers:
+      return check_plain_numbers(node, signature);
   }
   return nullptr;
 }

@@ -112,6 +112,8 @@ class Checker {
   static CheckedPtr fitted(Op op, const Type& type, const Node& node, const FitView& view,
                            std::vector<CheckedPtr> args);
   CheckedPtr check_limit(const Node& node);
+  CheckedPtr check_uncertainty(const Node& node);
+  CheckedPtr check_plain_numbers(const Node& node, const Signature& signature);
   CheckedPtr check_date_literal(const Node& node);
   CheckedPtr check_date_function(const Node& node, const Signature& signature);
   CheckedPtr check_whole_years(const Node& node);

@@ -22,6 +22,7 @@ CheckedPtr Checker::check_unary(const Node& node) {
   }
   if (value->op == Op::constant) {
     value->number = -value->number;
+    for (NumberPart& part : value->parts) part.by = -part.by;
     value->span = node.span;
     return value;
   }

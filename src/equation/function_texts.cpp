@@ -128,6 +128,10 @@ constexpr std::array kPurposes = {
     Purpose{"rank", "the place of a value among all, the least is 1"},
     Purpose{"fit_value", "the y of a fitted curve at x"},
     Purpose{"fit_solve", "the x at which a fitted curve is y: a calibration read backwards"},
+    Purpose{"u", "the standard uncertainty of a column or of a fit's parameter"},
+    Purpose{"t_quantile", "the value that Student's t does not exceed with probability p"},
+    Purpose{"normal_quantile", "the same for the normal distribution"},
+    Purpose{"chi2_quantile", "the same for the chi-squared distribution"},
 };
 
 }  // namespace
@@ -240,6 +244,10 @@ std::string_view in_and_out(const Signature& signature) {
       return "a fit and its x → its y";
     case Rule::fit_solve:
       return "a fit and its y → its x";
+    case Rule::uncertainty:
+      return "a column or a fit's parameter → a difference in its unit";
+    case Rule::plain_numbers:
+      return "plain numbers → a plain number";
   }
   return {};
 }
@@ -281,6 +289,8 @@ std::string_view family_name(Family family) {
       return "the sequence of rows";
     case Family::fits:
       return "fits";
+    case Family::uncertainty:
+      return "uncertainty";
   }
   return {};
 }

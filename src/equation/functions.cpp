@@ -161,6 +161,13 @@ constexpr std::array kSignatures = {
     Signature{"rank", Op::rank, Rule::sequence_plain, sequence, 1, 1, "by", "rank(x)"},
     Signature{"fit_value", Op::fit_value, Rule::fit_value, Family::fits, 2, 2, "", "fit_value(line, x)"},
     Signature{"fit_solve", Op::fit_solve, Rule::fit_solve, Family::fits, 2, 2, "", "fit_solve(line, y)"},
+    Signature{"u", Op::column, Rule::uncertainty, Family::uncertainty, 1, 1, "", "u(x)"},
+    Signature{"t_quantile", Op::t_quantile, Rule::plain_numbers, Family::uncertainty, 2, 2, "",
+              "t_quantile(0.975, dof)"},
+    Signature{"normal_quantile", Op::normal_quantile, Rule::plain_numbers, Family::uncertainty, 1, 1, "",
+              "normal_quantile(0.975)"},
+    Signature{"chi2_quantile", Op::chi2_quantile, Rule::plain_numbers, Family::uncertainty, 2, 2, "",
+              "chi2_quantile(0.95, dof)"},
 };
 
 }  // namespace

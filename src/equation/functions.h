@@ -68,9 +68,11 @@ enum class Rule : std::uint8_t {
   sequence_area,    ///< two number columns in, the product of their units out
   fit_value,        ///< a fit and a quantity like its x in, one like its y out
   fit_solve,        ///< a fit and a quantity like its y in, one like its x out
+  uncertainty,      ///< a column or a parameter of a fit in, a difference out
+  plain_numbers,    ///< plain numbers in, a plain number out
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence, fits };
+enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence, fits, uncertainty };
 
 constexpr int kAnyNumber = 1'000'000;
 

@@ -66,6 +66,9 @@ constexpr OpFacts kOperations[] = {
     OpFacts{Op::trunc_to, "trunc_to", OpFamily::of_numbers},
     OpFacts{Op::clamp, "clamp", OpFamily::of_numbers},
     OpFacts{Op::agrees, "agrees", OpFamily::of_numbers},
+    OpFacts{Op::t_quantile, "t_quantile", OpFamily::of_numbers},
+    OpFacts{Op::normal_quantile, "normal_quantile", OpFamily::of_numbers},
+    OpFacts{Op::chi2_quantile, "chi2_quantile", OpFamily::of_numbers},
     OpFacts{Op::select, "select", OpFamily::choice},
     OpFacts{Op::is_any, "is_any", OpFamily::choice},
     OpFacts{Op::is_null, "is_null", OpFamily::choice},
@@ -152,6 +155,7 @@ constexpr OpFacts kOperations[] = {
     OpFacts{Op::interpolated, "interpolated", OpFamily::along_column},
     OpFacts{Op::rank, "rank", OpFamily::ranking},
     OpFacts{Op::fit_parameter, "fit_parameter", OpFamily::of_fit},
+    OpFacts{Op::fit_parameter_error, "fit_parameter_error", OpFamily::of_fit},
     OpFacts{Op::fit_value, "fit_value", OpFamily::of_fit},
     OpFacts{Op::fit_solve, "fit_solve", OpFamily::of_fit},
 };

@@ -64,6 +64,9 @@ enum class Op : std::uint8_t {
   trunc_to,
   clamp,
   agrees,
+  t_quantile,
+  normal_quantile,
+  chi2_quantile,
   // Choice and nulls.
   select,
   is_any,
@@ -157,6 +160,7 @@ enum class Op : std::uint8_t {
   rank,
   // Of fitted curves.
   fit_parameter,
+  fit_parameter_error,  ///< its standard uncertainty
   fit_value,
   fit_solve,
   count_,  ///< how many there are

@@ -387,7 +387,7 @@ class Parser {
   NodePtr sum() {
     NodePtr node = term();
     for (;;) {
-      if (is(TokenKind::plus_minus)) fail(Code::not_yet, token().span, {"± (a standard uncertainty)"});
+      if (is(TokenKind::plus_minus)) fail(Code::uncertainty_of_expression, token().span, {print(*node)});
       if (!is(TokenKind::plus) && !is(TokenKind::minus)) return node;
       const Token sign = token();
       ++at_;
@@ -449,7 +449,13 @@ class Parser {
         ++at_;
         NodePtr node = make(NodeKind::number, first.span);
         node->text = first.text;
-        if (is(TokenKind::plus_minus)) fail(Code::not_yet, token().span, {"± (a standard uncertainty)"});
+        if (is(TokenKind::plus_minus)) {
+          ++at_;
+          if (!is(TokenKind::number)) fail(Code::uncertainty_number, token().span, {first.text});
+          node->uncertainty = token().text;
+          node->span.end = token().span.end;
+          ++at_;
+        }
         if (is(TokenKind::unit)) {
           node->span.end = token().span.end;
           node->unit = unit_text();

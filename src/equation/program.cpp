@@ -22,6 +22,7 @@ class Compiler {
   Operand emit(const Checked& node) {
     switch (node.op) {
       case Op::constant:
+        if (!node.parts.empty()) return uncertain_number(node);
         return {Operand::Source::number, index_of(program_.numbers, node.number)};
       case Op::text_constant:
         return {Operand::Source::text, index_of(program_.texts, node.text)};
@@ -57,6 +58,14 @@ class Compiler {
     return result;
   }
 
+  // One of its own, though another may be as large.
+  Operand uncertain_number(const Checked& node) {
+    const auto index = static_cast<std::uint32_t>(program_.numbers.size());
+    program_.numbers.push_back(node.number);
+    program_.uncertain.push_back({index, node.parts});
+    return {Operand::Source::number, index};
+  }
+
   static Stage stage_of(const Checked& node) {
     Stage stage;
     stage.op = node.op;
@@ -79,6 +88,18 @@ class Compiler {
     const std::uint32_t index = free_.back();
     free_.pop_back();
     return index;
+  }
+
+  std::uint32_t index_of(std::vector<double>& pool, double value) const {
+    const auto uncertain = [&](std::size_t index) {
+      return std::any_of(program_.uncertain.begin(), program_.uncertain.end(),
+                         [&](const UncertainNumber& number) { return number.index == index; });
+    };
+    for (std::size_t i = 0; i < pool.size(); ++i) {
+      if (pool[i] == value && !uncertain(i)) return static_cast<std::uint32_t>(i);
+    }
+    pool.push_back(value);
+    return static_cast<std::uint32_t>(pool.size() - 1);
   }
 
   template <typename T>

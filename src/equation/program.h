@@ -33,11 +33,18 @@ struct Instruction {
 
 struct Stage;
 
+/// A number of a program that has an uncertainty.
+struct UncertainNumber {
+  std::uint32_t index = 0;  ///< among its numbers
+  std::vector<NumberPart> parts;
+};
+
 /// Straight-line code over registers. The value of the program is the operand `result`.
 struct Program {
   std::vector<Instruction> instructions;
   std::vector<std::size_t> inputs;  ///< columns of the scope, in order of first use
   std::vector<double> numbers;
+  std::vector<UncertainNumber> uncertain;
   std::vector<std::string> texts;
   std::uint32_t registers = 0;
   /// What must be computed over whole columns before, in order.

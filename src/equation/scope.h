@@ -36,6 +36,7 @@ struct ScopeConstant {
   std::string label;
   Type type;
   double number = 0;
+  std::vector<NumberPart> parts;  ///< of one with an uncertainty
   std::string text;
   bool broken = false;
 };

@@ -91,7 +91,7 @@ std::string print(const Node& node) {
   const auto unit = [&] { return node.unit ? " [" + node.unit->text + "]" : std::string(); };
   switch (node.kind) {
     case NodeKind::number:
-      return node.text + unit();
+      return node.text + (node.uncertainty.empty() ? "" : " ± " + node.uncertainty) + unit();
     case NodeKind::text:
       return doubled(node.text, '"');
     case NodeKind::name:

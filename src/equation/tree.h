@@ -73,6 +73,7 @@ struct Node {
   bool quoted = false;
   Operator op{};
   std::optional<UnitText> unit;
+  std::string uncertainty;  ///< of a number: the digits after ±
   std::vector<NodePtr> children;
   std::vector<NamedArgument> named;
   int depth = 1;

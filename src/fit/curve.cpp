@@ -8,6 +8,7 @@
 
 #include "compute/statistics.h"
 #include "fit/least_squares.h"
+#include "fit/curve_form.h"
 #include "fit/search.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
@@ -16,45 +17,6 @@ namespace opensum {
 namespace {
 
 constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
-
-// Whether the model is a combination of functions of x alone.
-bool is_linear(CurveKind kind) {
-  return kind != CurveKind::power && kind != CurveKind::exponential && kind != CurveKind::equation;
-}
-
-// A linear model in the form in which it is fitted: its functions of x, at one x.
-std::vector<long double> basis_at(const CurveModel& model, const Curve& curve, double x) {
-  if (model.kind == CurveKind::proportional) return {x};
-  if (model.kind == CurveKind::logarithm) return {1, std::log(static_cast<long double>(x))};
-  const long double place = (static_cast<long double>(x) - curve.centre) / curve.width;
-  std::vector<long double> powers = {1};
-  for (std::size_t power = 1; power <= model.degree; ++power) powers.push_back(powers.back() * place);
-  return powers;
-}
-
-// The parameters as combinations of the coefficients: those of powers of x from those of powers of
-// (x - centre) / width, by the binomial theorem.
-std::vector<std::vector<long double>> powers_of_x(const CurveModel& model, const Curve& curve) {
-  const std::size_t count = model.names.size();
-  std::vector<std::vector<long double>> combinations(count, std::vector<long double>(count, 0));
-  const bool powers = model.kind == CurveKind::line || model.kind == CurveKind::polynomial;
-  for (std::size_t k = 0; k < count; ++k) {
-    if (!powers) {
-      combinations[k][k] = 1;
-      continue;
-    }
-    // ((x - centre) / width)^k
-    long double binomial = 1;
-    for (std::size_t j = k + 1; j-- > 0;) {
-      const long double rest =
-          std::pow(-static_cast<long double>(curve.centre), static_cast<long double>(k - j));
-      combinations[j][k] =
-          binomial * rest / std::pow(static_cast<long double>(curve.width), static_cast<long double>(k));
-      binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
-    }
-  }
-  return combinations;
-}
 
 // Fits a linear model; gives the weighted sum of squares that is left.
 double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) {
@@ -99,29 +61,6 @@ double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) 
     }
   }
   return fit.sum_of_squares;
-}
-
-// The models that have a name and are no combinations, with their derivatives.
-Tangents named_tangents(CurveKind kind, const std::vector<double>& p, const std::vector<double>& x) {
-  Tangents tangents;
-  tangents.derivatives.resize(2);
-  for (const double value : x) {
-    const bool power = kind == CurveKind::power;
-    const double shape = power ? std::pow(value, p[1]) : std::exp(p[1] * value);
-    const bool good = !power || value > 0;
-    tangents.values.push_back(good ? p[0] * shape : kNoValue);
-    tangents.derivatives[0].push_back(good ? shape : kNoValue);
-    tangents.derivatives[1].push_back(good ? p[0] * shape * (power ? std::log(value) : value) : kNoValue);
-  }
-  return tangents;
-}
-
-CurveFunction function_of(const CurveModel& model) {
-  if (model.kind == CurveKind::equation) return model.function;
-  const CurveKind kind = model.kind;
-  return [kind](const std::vector<double>& parameters, const std::vector<double>& x) {
-    return named_tangents(kind, parameters, x);
-  };
 }
 
 // Starting values of a curve that is a line once its y, and for a power its x, are logarithms. Points without
@@ -245,6 +184,7 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
   curve.residual_sd = std::sqrt(variance);
   curve.chi = data.absolute;
   const double scale = data.absolute ? 1 : variance;
+  curve.unscaled_covariance = is_linear(model.kind) ? curve.coefficient_covariance : curve.covariance;
   for (auto* covariance : {&curve.covariance, &curve.coefficient_covariance}) {
     for (std::vector<double>& line : *covariance) {
       for (double& value : line) value *= scale;

@@ -82,6 +82,10 @@ struct Curve {
   double width = 1;
   std::vector<double> coefficients;
   std::vector<std::vector<double>> coefficient_covariance;
+  /// Of the coefficients of a linear model, else of the parameters, for y of variance 1 / weight.
+  std::vector<std::vector<double>> unscaled_covariance;
+  /// The standard uncertainties of the parameters by what is stated of the points, where something is.
+  std::vector<double> stated_errors;
 };
 
 /// Fits a model to points by least squares in y as measured. Linear models by QR; the others by the method of

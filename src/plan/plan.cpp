@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "compute/derivatives.h"
 #include "compute/evaluator.h"
 #include "equation/functions.h"
 #include "equation/parser.h"
@@ -51,6 +52,24 @@ std::vector<Lines> as_lines(const std::vector<Passage>& passages) {
   return lines;
 }
 
+// What the value of a program without columns moves by.
+std::vector<NumberPart> parts_of(const Program& program) {
+  std::vector<Operand> by;
+  for (const UncertainNumber& number : program.uncertain) by.push_back({Operand::Source::number, number.index});
+  if (by.empty()) return {};
+  const Tangents tangents = TangentEvaluator(program, by).run(std::vector<const Chunk*>(), {}, 1);
+  std::vector<NumberPart> parts;
+  for (std::size_t k = 0; k < by.size(); ++k) {
+    for (const NumberPart& part : program.uncertain[k].parts) {
+      const auto same = std::find_if(parts.begin(), parts.end(),
+                                     [&](const NumberPart& other) { return other.number == part.number; });
+      NumberPart& sum = same == parts.end() ? parts.emplace_back(NumberPart{part.number, 0}) : *same;
+      sum.by += part.by * tangents.derivatives[k].front();
+    }
+  }
+  return parts;
+}
+
 }  // namespace
 
 UnitSystem plan_units(const std::vector<OwnUnit>& own, Diagnostics& diagnostics) {
@@ -96,7 +115,8 @@ std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnos
 }
 
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
-                                          const NullPolicy& policy, Diagnostics& diagnostics) {
+                                          const NullPolicy& policy, UncertainNumbers& uncertain,
+                                          Diagnostics& diagnostics) {
   const std::vector<Definition> definitions = read_definitions(as_lines(passages), {}, nullptr, diagnostics);
   Scope scope;
   std::vector<std::string> names;
@@ -113,8 +133,12 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
   std::vector<bool> in_cycle;
   for (const std::size_t i : order_of(pointers, scope, names, in_cycle, diagnostics)) {
     if (in_cycle[i]) continue;
-    const CheckedPtr tree = check_definition(definitions[i], {scope, units, policy}, diagnostics);
+    const std::size_t before = uncertain.size();
+    const CheckContext context{scope,        units,   policy,    Standing::equation,
+                               std::nullopt, nullptr, &uncertain};
+    const CheckedPtr tree = check_definition(definitions[i], context, diagnostics);
     if (!tree) continue;
+    if (uncertain.size() == before + 1) uncertain.rename(before, definitions[i].name);
     ScopeConstant& constant = scope.constants[i];
     constant.type = tree->type;
     const Program program = compile(*tree);
@@ -135,6 +159,7 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
       constant.text = std::string(value.texts[0]);
     } else {
       constant.number = value.numbers[0];
+      constant.parts = parts_of(program);
     }
   }
   return scope.constants;

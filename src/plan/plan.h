@@ -164,11 +164,13 @@ struct PlanContext {
   const UnitSystem& units;
   const NullPolicy& policy;
   Origins& origins;
+  UncertainNumbers& uncertain;
 };
 
 /// Reads, checks and evaluates definitions without columns.
 std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
-                                          const NullPolicy& policy, Diagnostics& diagnostics);
+                                          const NullPolicy& policy, UncertainNumbers& uncertain,
+                                          Diagnostics& diagnostics);
 
 /// One thing to compute: a derived column, a fill or a link of a sheet, by its index there; which rows of
 /// another sheet it has, and a column that it takes over from there; a fit to its points.

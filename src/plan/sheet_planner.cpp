@@ -219,7 +219,8 @@ void SheetPlanner::plan_keep() {
 }
 
 CheckContext SheetPlanner::context(OtherSheets* others) const {
-  return {plan_.scope, context_.units, context_.policy, standing_, std::nullopt, others};
+  return {plan_.scope,  context_.units, context_.policy,    standing_,
+          std::nullopt, others,         &context_.uncertain};
 }
 
 // The fill of each column, by its exact symbol or else by the one pattern that matches.
@@ -405,6 +406,7 @@ void SheetPlanner::check_fill(std::size_t index, OtherSheets* others) {
     const Passage& rule = fill_models_[index]->rules[k];
     CheckContext where = context(others);
     where.standing = Standing::fill;
+    where.uncertain = nullptr;
     where.self = fill.measured;
     const CheckedPtr tree = opensum::check_fill(*expression, rule, where, diagnostics_);
     if (!tree) continue;
@@ -557,7 +559,8 @@ void SheetPlanner::close() {
       if (matches_pattern(column.symbol, settings->symbol)) column.digits = settings->digits.value_or(0);
     }
   }
-  for (const BorrowedColumn& borrowed : plan_.borrowed) add_column(borrowed.index).linked = true;
+  // What links lead to, and uncertainties that were asked for, as they came.
+  while (table_.columns.size() < plan_.scope.columns.size()) add_column(table_.columns.size()).linked = true;
 }
 
 // The lists of complete(…) and the texts that columns are compared with, for what is said of a selection.

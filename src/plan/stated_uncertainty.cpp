@@ -8,8 +8,8 @@
 #include <cmath>
 #include <set>
 
-#include "equation/operation.h"
 #include "plan/quantity.h"
+#include "plan/uncertain_programs.h"
 #include "plan/uncertainty_column.h"
 #include "table/like_names.h"
 
@@ -41,6 +41,11 @@ class UncertaintyPlanner {
       for (const StatedUncertainty& stated : plans_[sheet].uncertainty.stated)
         uncertain_[sheet].insert(stated.column);
     }
+    in_use_ = context_.uncertain.size() > 0 ||
+              std::any_of(plans_.begin(), plans_.end(), [](const SheetPlan& plan) {
+                return !plan.uncertainty.stated.empty() || !plan.uncertainty.asked.empty();
+              });
+    if (!in_use_) return;
     // Sheets look into one another in any order, and equations stand as written, so that it takes as many
     // rounds as they are deep.
     for (std::size_t before = SIZE_MAX; before != size();) {
@@ -49,8 +54,8 @@ class UncertaintyPlanner {
     }
     for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) {
       name_sheet(sheet);
-      for (std::size_t i = 0; i < plans_[sheet].borrowed.size(); ++i) add_linked(sheet, i);
       report_not_carried(sheet);
+      take_asked(sheet);
     }
     for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) add_columns(sheet);
     diagnostics_.set_sheet("");
@@ -123,7 +128,7 @@ class UncertaintyPlanner {
     const std::string unknown = !shared                ? ""
                                 : settings->instrument ? "instrument " + settings->instrument->text()
                                                        : column.symbol + ", shared";
-    add(sheet, index, *stated, unknown);
+    add(sheet, index, *stated, unknown, settings->instrument.has_value());
   }
 
   StatedUncertainty stated_by_column(const Column& column, const Column& said, std::size_t index) const {
@@ -182,7 +187,8 @@ class UncertaintyPlanner {
                      {model.text.text(), column.symbol, unit == "1" ? "0.1" : "0.1 " + unit});
   }
 
-  void add(std::size_t sheet, std::size_t index, StatedUncertainty stated, const std::string& unknown) {
+  void add(std::size_t sheet, std::size_t index, StatedUncertainty stated, const std::string& unknown,
+           bool instrument = false) {
     SheetUncertainty& own = plans_[sheet].uncertainty;
     stated.column = index;
     stated.source = own.sources.size();
@@ -191,8 +197,12 @@ class UncertaintyPlanner {
     }
     if (stated.source == own.sources.size())
       own.sources.push_back(
-          {unknown.empty() ? table(sheet).columns[index].symbol : unknown, index, !unknown.empty()});
+          {unknown.empty() ? table(sheet).columns[index].symbol : unknown, index, !unknown.empty(), instrument});
     own.stated.push_back(stated);
+  }
+
+  UncertainPrograms programs() const {
+    return {[this](std::size_t sheet, std::size_t column) { return is_reached(sheet, column); }, fits_, in_use_};
   }
 
   // Which columns of a sheet have an uncertainty, and which one that is not known.
@@ -200,129 +210,60 @@ class UncertaintyPlanner {
     const SheetPlan& plan = plans_[sheet];
     reach_taken(sheet);
     for (const FillPlan& fill : plan.fills) {
-      if (uncertain_[sheet].contains(fill.measured)) uncertain_[sheet].insert(fill.filled);
+      const bool uncertain =
+          uncertain_[sheet].contains(fill.measured) ||
+          std::any_of(fill.rules.begin(), fill.rules.end(),
+                      [&](const Program& rule) { return programs().is_uncertain(rule, sheet); });
+      if (uncertain && table(sheet).columns[fill.filled].kind == Kind::number)
+        uncertain_[sheet].insert(fill.filled);
     }
-    for (std::size_t i = 0; i < plan.borrowed.size(); ++i) reach_linked(sheet, i);
+    for (const BorrowedColumn& borrowed : plan.borrowed) reach_linked(sheet, borrowed);
     for (const DerivedColumn& derived : plan.derived) reach_derived(sheet, derived);
   }
 
-  // What is taken over from another sheet loses it.
   void reach_taken(std::size_t sheet) {
     const SheetPlan& plan = plans_[sheet];
     if (!plan.source) return;
-    const auto& columns = table(sheet).columns;
     for (const TakenColumn& taken : plan.taken) {
+      if (taken.of_headers) continue;
       const auto reached = [&](std::size_t column) { return is_reached(*plan.source, column); };
-      if (!reached(taken.there) && std::none_of(taken.cells.begin(), taken.cells.end(), reached)) continue;
-      unknown_[sheet].insert(taken.index);
-      // The column after it may hold the values with gaps filled.
-      const std::size_t twin = taken.index + 1;
-      if (twin < columns.size() && columns[twin].fills == columns[taken.index].symbol)
-        unknown_[sheet].insert(twin);
+      if (reached(taken.there) || std::any_of(taken.cells.begin(), taken.cells.end(), reached))
+        uncertain_[sheet].insert(taken.index);
     }
   }
 
-  // The statement of the column there, if it can be carried over: one of its own for each cell.
-  const StatedUncertainty* stated_there(const LinkPlan& link, const BorrowedColumn& borrowed) const {
-    const SheetUncertainty& other = plans_[*link.sheet].uncertainty;
-    const auto found = std::find_if(other.stated.begin(), other.stated.end(),
-                                    [&](const StatedUncertainty& s) { return s.column == borrowed.there; });
-    return found == other.stated.end() ? nullptr : &*found;
-  }
-
-  static bool interpolates(const LinkPlan& link) {
-    return link.how == LinkHow::interpolate && !link.keys.empty();
-  }
-
-  void reach_linked(std::size_t sheet, std::size_t index) {
-    const SheetPlan& plan = plans_[sheet];
-    const BorrowedColumn& borrowed = plan.borrowed[index];
-    const LinkPlan& link = plan.links[borrowed.link];
+  void reach_linked(std::size_t sheet, const BorrowedColumn& borrowed) {
+    const LinkPlan& link = plans_[sheet].links[borrowed.link];
     if (!link.sheet || table(sheet).columns[borrowed.index].kind != Kind::number) return;
-    const bool by_key = interpolates(link) && uncertain_[sheet].contains(link.keys.back().here);
-    const bool of_value = is_reached(*link.sheet, borrowed.there);
-    const bool key_unknown = std::any_of(link.keys.begin(), link.keys.end(),
-                                         [&](const auto& key) { return unknown_[sheet].contains(key.here); });
-    const bool table_uncertain = interpolates(link) && is_reached(*link.sheet, link.keys.back().there);
-    // What was derived there, or is shared with other cells, is not carried over.
-    const StatedUncertainty* there = stated_there(link, borrowed);
-    const bool by_itself = there != nullptr && !there->from &&
-                           !plans_[*link.sheet].uncertainty.sources[there->source].shared &&
-                           count_stated(*link.sheet, borrowed.there) == 1;
-    if (key_unknown || table_uncertain || (of_value && !by_itself)) {
-      unknown_[sheet].insert(borrowed.index);
-      uncertain_[sheet].erase(borrowed.index);
-    } else if (by_key || of_value) {
-      uncertain_[sheet].insert(borrowed.index);
+    bool reached = is_reached(*link.sheet, borrowed.there);
+    if (link.how == LinkHow::interpolate && !link.keys.empty()) {
+      reached = reached || is_reached(sheet, link.keys.back().here) ||
+                is_reached(*link.sheet, link.keys.back().there);
     }
-  }
-
-  std::ptrdiff_t count_stated(std::size_t sheet, std::size_t column) const {
-    const auto& stated = plans_[sheet].uncertainty.stated;
-    return std::count_if(stated.begin(), stated.end(),
-                         [&](const StatedUncertainty& s) { return s.column == column; });
-  }
-
-  // The sources that a link brings into a sheet.
-  void add_linked(std::size_t sheet, std::size_t index) {
-    SheetPlan& plan = plans_[sheet];
-    const BorrowedColumn& borrowed = plan.borrowed[index];
-    if (!uncertain_[sheet].contains(borrowed.index)) return;
-    const LinkPlan& link = plan.links[borrowed.link];
-    LinkedUncertainty linked;
-    linked.borrowed = index;
-    if (const StatedUncertainty* there = stated_there(link, borrowed)) {
-      std::vector<UncertainSource>& sources = plan.uncertainty.sources;
-      linked.there = *there;
-      linked.there->source = sources.size();
-      const std::string name = table(sheet).columns[borrowed.index].symbol;
-      sources.push_back({name, borrowed.index, false});
-      if (interpolates(link)) {
-        linked.second_source = sources.size();
-        sources.push_back({name + ", next row", borrowed.index, false});
-      }
-    }
-    plan.uncertainty.linked.push_back(linked);
+    if (reached) uncertain_[sheet].insert(borrowed.index);
   }
 
   void reach_derived(std::size_t sheet, const DerivedColumn& derived) {
     if (derived.type.kind != Kind::number) return;
     const std::vector<std::size_t>& inputs = derived.program.inputs;
-    const auto& stages = derived.program.stages;
-    const bool unknown = std::any_of(inputs.begin(), inputs.end(),
-                                     [&](std::size_t input) { return unknown_[sheet].contains(input); }) ||
-                         std::any_of(stages.begin(), stages.end(),
-                                     [&](const Stage& stage) { return is_uncertain(sheet, stage); });
+    const bool unknown = programs().is_unknown(derived.program) ||
+                         std::any_of(inputs.begin(), inputs.end(),
+                                     [&](std::size_t input) { return unknown_[sheet].contains(input); });
     if (unknown) {
       unknown_[sheet].insert(derived.index);
-      uncertain_[sheet].erase(derived.index);
-    } else if (std::any_of(inputs.begin(), inputs.end(),
-                           [&](std::size_t input) { return uncertain_[sheet].contains(input); })) {
+    } else if (programs().is_uncertain(derived.program, sheet)) {
       uncertain_[sheet].insert(derived.index);
     }
   }
 
-  // Whether a function of whole columns takes up uncertain values, of this sheet or another.
-  bool is_uncertain(std::size_t sheet, const Stage& stage) const {
-    // How many there are does not depend on what they are.
-    if (stage.op == Op::col_count) return false;
-    if (stage.curve) {
-      const FitPlan& fit = fits_[stage.curve->fit];
-      const bool of_points = std::any_of(fit.sheets.begin(), fit.sheets.end(), [&](const FitSheetPlan& plan) {
-        return plan.good && (is_reached(plan.sheet, plan.x) || is_reached(plan.sheet, plan.y));
-      });
-      const std::vector<std::size_t> inputs = all_inputs(stage.value);
-      return of_points || std::any_of(inputs.begin(), inputs.end(),
-                                      [&](std::size_t input) { return is_reached(sheet, input); });
+  // Those that equations ask for must be there.
+  void take_asked(std::size_t sheet) {
+    SheetUncertainty& own = plans_[sheet].uncertainty;
+    for (const AskedUncertainty& asked : own.asked) {
+      if (!is_reached(sheet, asked.of.column))
+        diagnostics_.add(Code::uncertainty_none, asked.place, {table(sheet).columns[asked.of.column].symbol});
+      own.columns.push_back(asked.of);
     }
-    const std::size_t over = stage.over ? stage.over->sheet : sheet;
-    const auto any_in = [&](const Program& program) {
-      const std::vector<std::size_t> inputs = all_inputs(program);
-      return std::any_of(inputs.begin(), inputs.end(),
-                         [&](std::size_t input) { return is_reached(over, input); });
-    };
-    return any_in(stage.value) || std::any_of(stage.beside.begin(), stage.beside.end(), any_in) ||
-           std::any_of(stage.where.begin(), stage.where.end(), any_in);
   }
 
   // Said once of a sheet, of the columns that it begins with.
@@ -339,15 +280,33 @@ class UncertaintyPlanner {
     if (first) diagnostics_.add(Code::uncertainty_not_carried, *first, {listed_names(names)});
   }
 
+  // Where columns are chosen to be written, the uncertainties of the chosen ones follow them.
+  static void place_beside(Table& table, std::size_t column, std::size_t uncertainty) {
+    const auto shown = std::find(table.shown.begin(), table.shown.end(), column);
+    if (shown != table.shown.end()) table.shown.insert(shown + 1, uncertainty);
+  }
+
   // A column for each uncertainty, after all others.
   void add_columns(std::size_t sheet) {
     SheetPlan& plan = plans_[sheet];
     Table& own = table(sheet);
+    plan.uncertainty.in_use = true;
     plan.uncertainty.unknown.assign(unknown_[sheet].begin(), unknown_[sheet].end());
+    plan.uncertainty.reached.assign(own.columns.size(), false);
+    for (std::size_t i = 0; i < own.columns.size(); ++i) plan.uncertainty.reached[i] = is_reached(sheet, i);
     for (const DerivedColumn& derived : plan.derived) {
       if (!is_reached(sheet, derived.index)) continue;
       const Column& of = own.columns[derived.index];
       if (of.kind != Kind::number) continue;
+      const auto& asked = plan.uncertainty.asked;
+      const auto same = std::find_if(asked.begin(), asked.end(), [&](const AskedUncertainty& each) {
+        return each.of.column == derived.index;
+      });
+      if (same != asked.end()) {
+        own.columns[same->of.index].linked = false;
+        place_beside(own, derived.index, same->of.index);
+        continue;
+      }
       plan.uncertainty.columns.push_back({derived.index, own.columns.size()});
       ScopeColumn entry;
       entry.symbol = "u(" + of.symbol + ")";
@@ -360,9 +319,7 @@ class UncertaintyPlanner {
       column.unit = entry.type.unit;
       column.measured = false;
       column.origin = context_.origins.add(sheets_[sheet].model->name, entry.symbol);
-      // Where columns are chosen to be written, those of the chosen ones follow them.
-      const auto shown = std::find(own.shown.begin(), own.shown.end(), derived.index);
-      if (shown != own.shown.end()) own.shown.insert(shown + 1, own.columns.size());
+      place_beside(own, derived.index, own.columns.size());
       plan.scope.columns.push_back(std::move(entry));
       own.columns.push_back(std::move(column));
     }
@@ -375,6 +332,7 @@ class UncertaintyPlanner {
   Diagnostics& diagnostics_;
   std::vector<std::set<std::size_t>> uncertain_;  // columns, by sheet
   std::vector<std::set<std::size_t>> unknown_;
+  bool in_use_ = false;
 };
 
 }  // namespace

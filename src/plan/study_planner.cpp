@@ -80,6 +80,10 @@ class StudyPlanner {
       return OtherScope{&study_.scope(source), {source, sheet_}};
     }
 
+    std::size_t uncertainty_of(std::size_t column, const Place& place) override {
+      return study_.ask_uncertainty(sheet_, column, place);
+    }
+
     FitView fit(const std::string& name, const std::string& sheet) const override {
       std::vector<std::string> names;
       for (const auto& planner : study_.planners_) names.push_back(planner->model().name);
@@ -198,7 +202,8 @@ class StudyPlanner {
       Others others(*this, sheet);
       diagnostics_.set_sheet(name);
       const CheckContext context{scope(sheet),       context_.units, context_.policy,
-                                 Standing::equation, std::nullopt,   &others};
+                                 Standing::equation, std::nullopt,   &others,
+                                 nullptr};
       const NodePtr condition = parse_expression(*plot.keep, diagnostics_);
       const CheckedPtr tree =
           condition ? check_condition(*condition, *plot.keep, context, diagnostics_) : nullptr;
@@ -639,6 +644,24 @@ class StudyPlanner {
     plan.borrowed.push_back({plan.scope.columns.size(), *number, there});
     plan.scope.columns.push_back(std::move(entry));
     return plan.borrowed.back().index;
+  }
+
+  // The column that holds the uncertainty of another, which is made where it is first asked for.
+  std::size_t ask_uncertainty(std::size_t sheet, std::size_t column, const Place& place) {
+    SheetPlan& plan = planners_[sheet]->plan();
+    for (const AskedUncertainty& asked : plan.uncertainty.asked) {
+      if (asked.of.column == column) return asked.of.index;
+    }
+    ScopeColumn entry;
+    entry.symbol = "u(" + plan.scope.columns[column].symbol + ")";
+    entry.label = "u(" + plan.scope.columns[column].label + ")";
+    entry.type.unit = difference_unit(plan.scope.columns[column].type.unit);
+    entry.type.difference = plan.scope.columns[column].type.unit.is_reading();
+    entry.measured = false;
+    entry.linked = true;
+    plan.uncertainty.asked.push_back({{column, plan.scope.columns.size()}, place});
+    plan.scope.columns.push_back(std::move(entry));
+    return plan.uncertainty.asked.back().of.index;
   }
 
   const std::vector<SheetInput>& sheets_;

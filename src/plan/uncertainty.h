@@ -6,18 +6,19 @@
 #include <string>
 #include <vector>
 
+#include "message/source.h"
 #include "units/unit.h"
 
 namespace opensum {
 
 struct Table;
 
-/// An unknown of which measured values are wrong: one for each cell of a column, one that all cells share, or
-/// one for each cell of a column of another sheet that a link leads to.
+/// An unknown of which measured values are wrong: one for each cell of a column, or one that all cells share.
 struct UncertainSource {
-  std::string name;        ///< as a budget names it
-  std::size_t column = 0;  ///< of the own sheet, which has or borrows the value
-  bool shared = false;     ///< the same for all rows
+  std::string name;         ///< as a budget names it
+  std::size_t column = 0;   ///< of the own sheet, which has the value
+  bool shared = false;      ///< the same for all rows
+  bool instrument = false;  ///< the same for all columns of all sheets that name it
 };
 
 /// The standard uncertainty of a measured column: a part of the size of each value and a constant, or what
@@ -44,25 +45,28 @@ struct UncertainColumn {
   std::size_t index = 0;
 };
 
-/// What a link brings of uncertainty into a sheet: by the key along which it interpolates, and by the stated
-/// one of the value there.
-struct LinkedUncertainty {
-  std::size_t borrowed = 0;                  ///< its place among the borrowed columns
-  std::optional<StatedUncertainty> there;    ///< of the column there; `source` is that of the first row found
-  std::optional<std::size_t> second_source;  ///< of the second row of an interpolation
+/// An uncertainty that an equation asks for, as `u(flow)`.
+struct AskedUncertainty {
+  UncertainColumn of;
+  Place place;
 };
 
 /// All of a sheet.
 struct SheetUncertainty {
   std::vector<UncertainSource> sources;
   std::vector<StatedUncertainty> stated;
-  std::vector<LinkedUncertainty> linked;
+  /// Columns with an uncertainty that have a column for it: derived ones, and those that are asked for.
   std::vector<UncertainColumn> columns;
+  std::vector<AskedUncertainty> asked;
+  /// Whether anything of the study states one; what fits give then has one, too.
+  bool in_use = false;
+  /// By column, whether it follows from something uncertain.
+  std::vector<bool> reached;
   /// Columns that follow from uncertain ones in a way in which uncertainty is not carried: theirs is not
   /// known.
   std::vector<std::size_t> unknown;
 
-  bool any() const { return !columns.empty(); }
+  bool reaches(std::size_t column) const { return column < reached.size() && reached[column]; }
 };
 
 }  // namespace opensum

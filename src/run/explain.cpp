@@ -74,7 +74,7 @@ class CellExplainer {
       if (!asked.fills.empty()) out_ += "  " + remark_on(column - 1) + '\n';
       want(column);
     }
-    out_ += budget_text(sheet_, column, row_);
+    out_ += budget_text(prepared_, sheet_, column, row_);
     while (!open_.empty()) {
       const std::size_t next = open_.front();
       open_.pop_front();

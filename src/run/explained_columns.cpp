@@ -17,7 +17,7 @@ class ColumnsNeeded {
 
   std::vector<LastWishes> of(std::size_t sheet, std::size_t column) {
     want(sheet, column);
-    wishes_[sheet].budget_of = column;
+    wishes_[sheet].budget_of = {column};
     return std::move(wishes_);
   }
 

@@ -202,14 +202,16 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   const Study& model = prepared->study;
   check_file_names(model, diagnostics);
   prepared->units = plan_units(model.units, diagnostics);
-  prepared->constants = plan_constants(model.constants, prepared->units, model.policy, diagnostics);
+  prepared->constants = plan_constants(model.constants, prepared->units, model.policy,
+                                       prepared->uncertain, diagnostics);
   prepared->formulas = plan_formulas(model.formulas, diagnostics);
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) {
     if (!sheet.hidden) names.push_back(sheet.name);
   }
-  const PlanContext context{prepared->constants, prepared->formulas, names,        model.fits,
-                            model.plots,         prepared->units,    model.policy, prepared->origins};
+  const PlanContext context{prepared->constants, prepared->formulas, names,
+                            model.fits,          model.plots,        prepared->units,
+                            model.policy,        prepared->origins,  prepared->uncertain};
   // Equations that a condition for rows needs are checked twice; their errors are reported once.
   Diagnostics of_keep;
   if (rows == Rows::left_unseen && needs_known_rows(model)) rows = Rows::left_if_long;

@@ -48,4 +48,11 @@ FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) co
   return view_of_fit(prepared_.fits, names, name, sheet, own);
 }
 
+std::size_t PlannedOthers::uncertainty_of(std::size_t column, const Place& /*place*/) {
+  const auto& columns = sheet_.plan.uncertainty.columns;
+  const auto found = std::find_if(columns.begin(), columns.end(),
+                                  [&](const UncertainColumn& u) { return u.column == column; });
+  return found == columns.end() ? column : found->index;
+}
+
 }  // namespace opensum

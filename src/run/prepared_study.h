@@ -25,6 +25,7 @@ class PlannedOthers : public OtherSheets {
   bool has_link(const std::string& name) const override;
   std::optional<OtherScope> grouped() const override;
   FitView fit(const std::string& name, const std::string& sheet) const override;
+  std::size_t uncertainty_of(std::size_t column, const Place& place) override;
 
  private:
   const StudyRun& prepared_;

@@ -151,6 +151,9 @@ constexpr const char* kFunctions[] = {"x",
                                       "row_sd(x, n, x * n)",
                                       "row_count(x, n)",
                                       "sign(x)",
+                                      "t_quantile(x / 4, 7)",
+                                      "normal_quantile(x / 3)",
+                                      "chi2_quantile(x / 3, 5)",
                                       "(x * 1 [m] + n * 1 [km]) / (1 [cm])"};
 
 TEST(Derivatives, AreThoseOfDifferences) {

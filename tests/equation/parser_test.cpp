@@ -82,7 +82,8 @@ TEST(Parser, PointsAtTheFault) {
       {"1 [kg", Code::unit_not_closed, 2, 5},
       {"a $ b", Code::unexpected_character, 2, 3},
       {"a [kg]", Code::unit_behind_name, 2, 6},
-      {"5 ± 1", Code::not_yet, 2, 4},
+      {"5 ± x", Code::uncertainty_number, 5, 6},
+      {"x ± 1", Code::uncertainty_of_expression, 2, 4},
   };
   for (const auto& row : rows) {
     Diagnostics diagnostics;

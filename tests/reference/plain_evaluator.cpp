@@ -5,6 +5,7 @@
 #include <cctype>
 #include <cmath>
 
+#include "compute/quantiles.h"
 #include "equation/operation.h"
 #include "reference/exact.h"
 #include "table/date_text.h"
@@ -168,6 +169,13 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
   }
 }
 
+// Where the function is defined; its values are held against the probabilities they stand for by a test of its
+// own.
+Value distribution_quantile(Op op, double p, double freedom, OriginId own) {
+  if (!(p > 0) || !(p < 1) || !(freedom > 0)) return null_value(Null(Reason::domain, own));
+  return number(opensum::quantile(op, p, freedom), own);
+}
+
 Value function(const Checked& node, const std::vector<Value>& args, OriginId own) {
   const double x = args[0].number;
   const Value domain = null_value(Null(Reason::domain, own));
@@ -196,6 +204,8 @@ Value function(const Checked& node, const std::vector<Value>& args, OriginId own
       return x <= -1 ? domain : number(std::log1p(x), own);
     case Op::error_function:
       return number(std::erf(x), own);
+    case Op::normal_quantile:
+      return distribution_quantile(node.op, x, 1, own);
     case Op::natural_log:
       return x <= 0 ? domain : number(std::log(x), own);
     case Op::decimal_log:
@@ -510,6 +520,9 @@ Value two(const Checked& node, const Value& left, const Value& right, OriginId o
       return truth(left.text == right.text);
     case Op::text_not_equal:
       return truth(left.text != right.text);
+    case Op::t_quantile:
+    case Op::chi2_quantile:
+      return distribution_quantile(node.op, a, b, own);
     case Op::arc_tangent2:
       return number(std::atan2(a, b), own);
     case Op::hypotenuse:

@@ -1,0 +1,20 @@
+// The form in which models are fitted: linear ones by functions of x alone, others as functions.
+#pragma once
+
+#include <vector>
+
+#include "fit/curve.h"
+
+namespace opensum {
+
+/// Whether a model is a combination of functions of x alone.
+bool is_linear(CurveKind kind);
+/// These functions at one x.
+std::vector<long double> basis_at(const CurveModel& model, const Curve& curve, double x);
+/// The parameters as combinations of the coefficients: those of powers of x from those of powers of
+/// (x - centre) / width, by the binomial theorem.
+std::vector<std::vector<long double>> powers_of_x(const CurveModel& model, const Curve& curve);
+/// Any model that is not linear, with its derivatives.
+CurveFunction function_of(const CurveModel& model);
+
+}  // namespace opensum
