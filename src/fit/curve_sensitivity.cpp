@@ -17,6 +17,54 @@ double step_of(const Curve& curve, double x) {
   return kPart * (range > 0 ? range : std::max(std::fabs(x), 1.0));
 }
 
+// The inverse of half the second derivatives of the sum of squares by the parameters of a model that is not
+// linear: beside the product of gradients, what its curvature does to points beside it. Where that is no
+// minimum but for rounding, without the curvature.
+std::vector<std::vector<double>> inverse_bend(const CurveModel& model, const Curve& curve,
+                                              const CurveData& data) {
+  const auto count = static_cast<Eigen::Index>(curve.parameters.size());
+  const CurveFunction function = function_of(model);
+  const auto gradients = [&](const std::vector<double>& parameters) {
+    return function(parameters, data.x).derivatives;
+  };
+  const auto here = function(curve.parameters, data.x);
+  // Derivatives of rounded gradients: the cube root of the rounding is the best step.
+  constexpr double kStep = 6e-6;
+  Eigen::MatrixXd bend = Eigen::MatrixXd::Zero(count, count);
+  for (Eigen::Index p = 0; p < count; ++p) {
+    const auto at = static_cast<std::size_t>(p);
+    std::vector<double> moved = curve.parameters;
+    const double step = kStep * std::max(std::fabs(moved[at]), std::sqrt(curve.covariance[at][at]));
+    moved[at] = curve.parameters[at] + step;
+    const auto ahead = gradients(moved);
+    moved[at] = curve.parameters[at] - step;
+    const auto back = gradients(moved);
+    for (Eigen::Index q = 0; q < count; ++q) {
+      const auto other = static_cast<std::size_t>(q);
+      for (std::size_t i = 0; i < data.x.size(); ++i) {
+        const double weight = data.weights.empty() ? 1 : data.weights[i];
+        const double curvature = (ahead[other][i] - back[other][i]) / (2 * step);
+        bend(p, q) += weight * (here.derivatives[at][i] * here.derivatives[other][i] -
+                                (data.y[i] - here.values[i]) * curvature);
+      }
+    }
+  }
+  const Eigen::VectorXd sizes = bend.diagonal().cwiseAbs().cwiseSqrt();
+  const Eigen::MatrixXd scaled =
+      sizes.cwiseInverse().asDiagonal() * ((bend + bend.transpose()) / 2) * sizes.cwiseInverse().asDiagonal();
+  const Eigen::LLT<Eigen::MatrixXd> solver(scaled);
+  if (!scaled.allFinite() || solver.info() != Eigen::Success) return curve.unscaled_covariance;
+  const Eigen::MatrixXd inverse = sizes.cwiseInverse().asDiagonal() *
+                                  solver.solve(Eigen::MatrixXd::Identity(count, count)) *
+                                  sizes.cwiseInverse().asDiagonal();
+  std::vector<std::vector<double>> result = curve.unscaled_covariance;
+  for (Eigen::Index p = 0; p < count; ++p) {
+    for (Eigen::Index q = 0; q < count; ++q)
+      result[static_cast<std::size_t>(p)][static_cast<std::size_t>(q)] = inverse(p, q);
+  }
+  return result;
+}
+
 }  // namespace
 
 std::vector<double> gradient_at(const CurveModel& model, const Curve& curve, double x) {
@@ -54,6 +102,8 @@ std::vector<std::vector<double>> parameters_by_numbers(const CurveModel& model, 
 
 CurveSensitivity sensitivity_of(const CurveModel& model, const Curve& curve, const CurveData& data) {
   const std::size_t count = curve.unscaled_covariance.size();
+  const std::vector<std::vector<double>> inverse_of =
+      is_linear(model.kind) ? curve.unscaled_covariance : inverse_bend(model, curve, data);
   CurveSensitivity sensitivity;
   sensitivity.by_y.assign(count, std::vector<double>(data.x.size(), 0));
   sensitivity.by_x = sensitivity.by_y;
@@ -70,7 +120,7 @@ CurveSensitivity sensitivity_of(const CurveModel& model, const Curve& curve, con
       double by_y = 0;
       double by_x = 0;
       for (std::size_t q = 0; q < count; ++q) {
-        const double inverse = curve.unscaled_covariance[p][q] * weight;
+        const double inverse = inverse_of[p][q] * weight;
         const double bend = (ahead[q] - back[q]) / (2 * step);
         by_y += inverse * gradient[q];
         by_x += inverse * (residual * bend - slope * gradient[q]);
@@ -98,8 +148,7 @@ std::vector<std::vector<double>> scatter_of(const CurveModel& model, const Curve
   }
   const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(matrix);
   const Eigen::MatrixXd root =
-      sizes.asDiagonal() * solver.eigenvectors() *
-      solver.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
+      sizes.asDiagonal() * solver.eigenvectors() * solver.eigenvalues().cwiseMax(0).cwiseSqrt().asDiagonal();
   std::vector<std::vector<double>> scatter(covariance.size(), std::vector<double>(covariance.size(), 0));
   for (Eigen::Index i = 0; i < count; ++i) {
     for (Eigen::Index j = 0; j < count; ++j)

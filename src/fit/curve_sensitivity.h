@@ -8,8 +8,8 @@
 namespace opensum {
 
 /// A curve moves with some numbers of its own: the coefficients of a linear model in the form in which it is
-/// fitted, else its parameters. How much each of them moves with y and with x of each point (Gauss and Newton:
-/// what the curvature of a model does to points beside it is left out).
+/// fitted, else its parameters. How much each of them moves with y and with x of each point, to
+/// first order: the derivatives of the minimum by the implicit function theorem.
 struct CurveSensitivity {
   std::vector<std::vector<double>> by_y;  ///< by number and point
   std::vector<std::vector<double>> by_x;

@@ -208,7 +208,9 @@ void SheetPlanner::plan_keep() {
   if (!cycles.empty()) return;
   for (const std::size_t i : plan_.order) check_derived(i, nullptr);
   close();
-  const CheckedPtr tree = check_condition(*condition, *sheet_.keep, context(nullptr), diagnostics_);
+  CheckContext where = context(nullptr);
+  where.uncertain = nullptr;
+  const CheckedPtr tree = check_condition(*condition, *sheet_.keep, where, diagnostics_);
   if (!tree) return;
   ClaimPlan claim;
   claim.claim.text = print(*condition);
@@ -219,8 +221,7 @@ void SheetPlanner::plan_keep() {
 }
 
 CheckContext SheetPlanner::context(OtherSheets* others) const {
-  return {plan_.scope,  context_.units, context_.policy,    standing_,
-          std::nullopt, others,         &context_.uncertain};
+  return {plan_.scope, context_.units, context_.policy, standing_, std::nullopt, others, &context_.uncertain};
 }
 
 // The fill of each column, by its exact symbol or else by the one pattern that matches.

@@ -41,10 +41,10 @@ class UncertaintyPlanner {
       for (const StatedUncertainty& stated : plans_[sheet].uncertainty.stated)
         uncertain_[sheet].insert(stated.column);
     }
-    in_use_ = context_.uncertain.size() > 0 ||
-              std::any_of(plans_.begin(), plans_.end(), [](const SheetPlan& plan) {
-                return !plan.uncertainty.stated.empty() || !plan.uncertainty.asked.empty();
-              });
+    in_use_ =
+        context_.uncertain.size() > 0 || std::any_of(plans_.begin(), plans_.end(), [](const SheetPlan& plan) {
+          return !plan.uncertainty.stated.empty() || !plan.uncertainty.asked.empty();
+        });
     if (!in_use_) return;
     // Sheets look into one another in any order, and equations stand as written, so that it takes as many
     // rounds as they are deep.
@@ -105,7 +105,9 @@ class UncertaintyPlanner {
     const Column& column = table(sheet).columns[index];
     SheetPlan& plan = plans_[sheet];
     const ColumnSettings* settings = settings_of(sheet, column.symbol, shared);
-    const auto by_header = shared ? std::nullopt : uncertainty_column(plan.scope, index);
+    auto by_header = shared ? std::nullopt : uncertainty_column(plan.scope, index);
+    // Not one that equations ask for.
+    if (by_header && !plan.scope.columns[*by_header].measured) by_header.reset();
     if (settings == nullptr) {
       if (by_header && table(sheet).columns[*by_header].kind == Kind::number && column.kind == Kind::number)
         add(sheet, index, stated_by_column(column, table(sheet).columns[*by_header], *by_header), "");
@@ -196,13 +198,14 @@ class UncertaintyPlanner {
       if (own.sources[i].name == unknown) stated.source = i;
     }
     if (stated.source == own.sources.size())
-      own.sources.push_back(
-          {unknown.empty() ? table(sheet).columns[index].symbol : unknown, index, !unknown.empty(), instrument});
+      own.sources.push_back({unknown.empty() ? table(sheet).columns[index].symbol : unknown, index,
+                             !unknown.empty(), instrument});
     own.stated.push_back(stated);
   }
 
   UncertainPrograms programs() const {
-    return {[this](std::size_t sheet, std::size_t column) { return is_reached(sheet, column); }, fits_, in_use_};
+    return {[this](std::size_t sheet, std::size_t column) { return is_reached(sheet, column); }, fits_,
+            in_use_};
   }
 
   // Which columns of a sheet have an uncertainty, and which one that is not known.
@@ -210,10 +213,10 @@ class UncertaintyPlanner {
     const SheetPlan& plan = plans_[sheet];
     reach_taken(sheet);
     for (const FillPlan& fill : plan.fills) {
-      const bool uncertain =
-          uncertain_[sheet].contains(fill.measured) ||
-          std::any_of(fill.rules.begin(), fill.rules.end(),
-                      [&](const Program& rule) { return programs().is_uncertain(rule, sheet); });
+      const bool uncertain = uncertain_[sheet].contains(fill.measured) ||
+                             std::any_of(fill.rules.begin(), fill.rules.end(), [&](const Program& rule) {
+                               return programs().is_uncertain(rule, sheet);
+                             });
       if (uncertain && table(sheet).columns[fill.filled].kind == Kind::number)
         uncertain_[sheet].insert(fill.filled);
     }

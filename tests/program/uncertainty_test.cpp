@@ -195,24 +195,52 @@ TEST(Uncertainty, OfHeadersColumnsAndHalfWidths) {
   EXPECT_TRUE(std::isnan(value(result, "u(c)", 1))) << "a null value has none";
 }
 
-// What is not carried yet is null and said, never a number.
+// What cannot be carried is null and said, never a number; and so is that of a cell whose fill has none.
 TEST(Uncertainty, ThatIsNotKnownIsNullAndSaid) {
   const Written result =
-      run("x [m],y [m],g\n3,4,a\n5,1,a\n,2,b\n",
-          "columns.x.uncertainty = '0.1 m'\nfill.x = 'col_mean(self)'\n"
-          "equations = '''\n  off = x - col_mean(x)\n  then = 2 * off\n  plain = x + y\n'''\n",
-          "[sheet.t]\nrows_of = 's'\nequations = 'v = 2 * x'\n");
+      run("x [m],y [m]\n3,4\n5,1.2\n4,2\n6,0.7\n,2\n",
+          "columns.x.uncertainty = '0.1 m'\nfill.x = '5 [m]'\n"
+          "equations = '''\n  off = x * fit.f.r2\n  then = 2 * off\n  plain = x + y\n'''\n",
+          "[fit.f]\nx = 'x'\ny = 'y'\n");
   ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
   EXPECT_NE(result.outcome.err.find("the uncertainty of off, then is not known"), std::string::npos)
       << result.outcome.err;
-  EXPECT_NE(result.outcome.err.find("the uncertainty of v is not known"), std::string::npos)
-      << result.outcome.err;
-  for (std::size_t row = 0; row < 3; ++row) {
+  for (std::size_t row = 0; row < 5; ++row) {
     EXPECT_TRUE(std::isnan(value(result, "u(off)", row)));
     EXPECT_TRUE(std::isnan(value(result, "u(then)", row)));
   }
   EXPECT_NEAR(value(result, "u(plain)", 0), 0.1, 1e-12);
-  EXPECT_TRUE(std::isnan(value(result, "u(plain)", 2))) << "of a filled cell nothing is known";
+  EXPECT_TRUE(std::isnan(value(result, "u(plain)", 4))) << "of a cell filled by a constant nothing is known";
+}
+
+// Uncertainties are quantities: of columns, measured and derived, and of what a fit found; numbers have
+// theirs behind ±.
+TEST(Uncertainty, IsAQuantityInEquations) {
+  const Written result =
+      run("x [m],T [degC]\n3,20\n5,21\n4,23\n6,24\n",
+          "columns.x.uncertainty = '0.1 m'\ncolumns.T.uncertainty = '0.2 K'\n"
+          "equations = '''\n  y = x^2\n  part [%] = u(y) / y\n  of_x [cm] = u(x)\n  of_t = u(T)\n"
+          "  wide = y + 2 * u(y)\n  of_slope = u(fit.f.slope)\n  slope = fit.f.slope\n  same = u(slope)\n"
+          "  big = u(x) > 5 [cm]\n  long = (2 ± 0.1) * 3 [m]\n  longer = long + k\n  of_long = u(long)\n'''\n"
+          "claims = '\"y is known to 10 %\": u(y) / y < 10 %'\n",
+          "[fit.f]\nx = 'x'\ny = 'T'\n");
+  EXPECT_EQ(result.outcome.code, 3) << "k is no constant";
+  const Written good =
+      run("x [m],T [degC]\n3,20\n5,21\n4,23\n6,24\n",
+          "columns.x.uncertainty = '0.1 m'\ncolumns.T.uncertainty = '0.2 K'\n"
+          "equations = '''\n  y = x^2\n  part [%] = u(y) / y\n  of_x [cm] = u(x)\n  of_t = u(T)\n"
+          "  wide = y + 2 * u(y)\n  of_slope = u(fit.f.slope)\n  slope = fit.f.slope\n  same = u(slope)\n"
+          "  big = u(x) > 5 [cm]\n  long = (2 ± 0.1) * 3 [m]\n  of_long = u(long)\n'''\n"
+          "claims = '\"y is known to 10 %\": u(y) / y < 10 [%]'\n",
+          "[fit.f]\nx = 'x'\ny = 'T'\n");
+  ASSERT_EQ(good.outcome.code, 0) << good.outcome.err;
+  EXPECT_NEAR(value(good, "part", 1), 100 * 2 * 0.1 / 5, 1e-9);
+  EXPECT_NEAR(value(good, "of_x"), 10, 1e-9);
+  EXPECT_NEAR(value(good, "of_t"), 0.2, 1e-12);
+  EXPECT_EQ(good.columns.at("of_t").at("unit"), "K");
+  EXPECT_NEAR(value(good, "wide", 1), 25 + 2 * 1, 1e-9);
+  EXPECT_NEAR(value(good, "of_long", 2), 0.3, 1e-12);
+  EXPECT_EQ(value(good, "same"), value(good, "u(slope)"));
 }
 
 // An uncertainty that is negative, null or of no finite size is counted in the summary.
