@@ -20,8 +20,8 @@ void gather_terms(std::vector<Term>& terms) {
 void FormRows::append(const FormRows& more) {
   const std::size_t before = terms_.size();
   terms_.insert(terms_.end(), more.terms_.begin(), more.terms_.end());
-  ends_.reserve(ends_.size() + more.ends_.size());
-  for (const std::size_t end : more.ends_) ends_.push_back(before + end);
+  counts_.insert(counts_.end(), more.counts_.begin(), more.counts_.end());
+  for (const std::size_t begin : more.begins_) begins_.push_back(before + begin);
 }
 
 void add_times(std::vector<Term>& terms, std::span<const Term> more, double by) {

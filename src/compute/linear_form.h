@@ -29,25 +29,34 @@ struct Term {
 /// Sorts terms by their unknowns, each of which then stands once; those without effect go.
 void gather_terms(std::vector<Term>& terms);
 
-/// The deviations of rows, one after the other.
+/// The deviations of rows.
 class FormRows {
  public:
-  std::size_t rows() const { return ends_.size(); }
+  FormRows() = default;
+  /// Of so many rows without terms.
+  explicit FormRows(std::size_t rows) : begins_(rows, 0), counts_(rows, 0) {}
+
+  std::size_t rows() const { return begins_.size(); }
   /// Whether no row has a term.
   bool no_terms() const { return terms_.empty(); }
-  std::span<const Term> row(std::size_t row) const {
-    const std::size_t begin = row == 0 ? 0 : ends_[row - 1];
-    return {terms_.data() + begin, ends_[row] - begin};
-  }
+  std::span<const Term> row(std::size_t row) const { return {terms_.data() + begins_[row], counts_[row]}; }
   /// Appends a row of gathered terms.
   void add(std::span<const Term> terms) {
+    begins_.push_back(0);
+    counts_.push_back(0);
+    put(begins_.size() - 1, terms);
+  }
+  /// Gives gathered terms to a row that has none yet.
+  void put(std::size_t row, std::span<const Term> terms) {
+    begins_[row] = terms_.size();
+    counts_[row] = static_cast<std::uint32_t>(terms.size());
     terms_.insert(terms_.end(), terms.begin(), terms.end());
-    ends_.push_back(terms_.size());
   }
   void append(const FormRows& more);
 
  private:
-  std::vector<std::size_t> ends_;
+  std::vector<std::size_t> begins_;
+  std::vector<std::uint32_t> counts_;
   std::vector<Term> terms_;
 };
 

@@ -16,36 +16,62 @@ std::size_t Unknowns::add_sums(FormRows sums) {
   family.kind = Kind::sums;
   family.forms = std::move(sums);
   std::vector<Term> compound;
+  FormRows rows(family.forms.rows());
   for (std::size_t row = 0; row < family.forms.rows(); ++row) {
     compound.clear();
     for (const Term& term : family.forms.row(row)) {
       if (!is_independent(term.unknown)) compound.push_back(term);
     }
-    family.compound.add(compound);
+    rows.put(row, compound);
   }
+  if (!rows.no_terms()) family.compound = std::move(rows);
   return families_.size() - 1;
 }
 
+std::span<const Term> Unknowns::compound(Unknown sum) const {
+  const FormRows& rows = family(sum).compound;
+  return rows.rows() == 0 ? std::span<const Term>() : rows.row(place_of_unknown(sum));
+}
+
+std::uint32_t Unknowns::number_of_chain(std::vector<std::size_t> rows) {
+  const auto [begin, end] = chains_from_.equal_range(rows.front());
+  const auto same =
+      std::find_if(begin, end, [&](const auto& number) { return chains_[number.second] == rows; });
+  if (same != end) return same->second;
+  const auto number = static_cast<std::uint32_t>(chains_.size());
+  chains_from_.emplace(rows.front(), number);
+  chains_.push_back(std::move(rows));
+  return number;
+}
+
 std::size_t Unknowns::add_running(FormRows steps, const std::vector<std::size_t>& before) {
+  std::vector<std::vector<std::size_t>> chains;
+  std::vector<std::size_t> chain_of(before.size());
+  for (std::size_t row = 0; row < before.size(); ++row) {
+    const bool first = before[row] == kNone;
+    chain_of[row] = first ? chains.size() : chain_of[before[row]];
+    if (first) chains.emplace_back();
+    chains[chain_of[row]].push_back(row);
+  }
   Family& family = families_.emplace_back();
   family.kind = Kind::running;
   family.forms = std::move(steps);
   family.chain_of.resize(before.size());
   family.place_in.resize(before.size());
-  for (std::size_t row = 0; row < before.size(); ++row) {
-    const bool first = before[row] == kNone;
-    const std::size_t chain = first ? family.chains.size() : family.chain_of[before[row]];
-    if (first) family.chains.emplace_back();
-    family.chain_of[row] = chain;
-    family.place_in[row] = family.chains[chain].size();
-    family.chains[chain].push_back(row);
-    for (const Term& term : family.forms.row(row))
-      family.parts.push_back({term.unknown, chain, family.place_in[row], term.by});
+  family.parts.reserve(before.size());
+  for (std::vector<std::size_t>& rows : chains) {
+    const std::uint32_t chain = number_of_chain(std::move(rows));
+    for (std::uint32_t place = 0; place < chains_[chain].size(); ++place) {
+      const std::size_t row = chains_[chain][place];
+      family.chain_of[row] = chain;
+      family.place_in[row] = place;
+      for (const Term& term : family.forms.row(row))
+        family.parts.push_back({term.unknown, term.by, chain, place});
+    }
   }
   const auto key = [](const Part& part) { return std::tie(part.unknown, part.chain, part.place); };
   std::sort(family.parts.begin(), family.parts.end(),
             [&](const Part& a, const Part& b) { return key(a) < key(b); });
-  family.others.resize(family.chains.size());
   for (std::size_t i = 0; i < family.parts.size(); ++i) {
     Part& part = family.parts[i];
     const bool goes_on = i > 0 && family.parts[i - 1].unknown == part.unknown &&
@@ -53,7 +79,22 @@ std::size_t Unknowns::add_running(FormRows steps, const std::vector<std::size_t>
     if (goes_on) part.so_far += family.parts[i - 1].so_far;
     if (!goes_on && !is_independent(part.unknown)) family.others[part.chain].push_back(part.unknown);
   }
+  index_parts(family);
   return families_.size() - 1;
+}
+
+// Of a family of which few places occur, as where a sum runs over some rows of a large sheet, the index is a
+// little longer than it need be.
+void Unknowns::index_parts(Family& family) {
+  for (std::size_t i = 0; i < family.parts.size(); ++i) {
+    std::vector<std::size_t>& from = family.parts_from[family_of_unknown(family.parts[i].unknown)];
+    if (from.empty()) from.push_back(i);
+    const std::size_t place = place_of_unknown(family.parts[i].unknown);
+    // Places that do not occur begin where the next one does.
+    while (from.size() <= place) from.push_back(i);
+    from.resize(place + 2, i);
+    from.back() = i + 1;
+  }
 }
 
 // What a sum has of an unknown itself, not by way of others.
@@ -67,14 +108,16 @@ double Unknowns::part_of_sum(Unknown sum, Unknown independent) const {
 double Unknowns::part_of_running(Unknown running, Unknown part) const {
   const Family& own = family(running);
   const std::size_t row = place_of_unknown(running);
-  const auto wanted = std::make_tuple(part, own.chain_of[row], own.place_in[row]);
-  const auto after =
-      std::upper_bound(own.parts.begin(), own.parts.end(), wanted, [](const auto& key, const Part& each) {
-        return key < std::make_tuple(each.unknown, each.chain, each.place);
-      });
-  if (after == own.parts.begin()) return 0;
-  const Part& last = *std::prev(after);
-  return last.unknown == part && last.chain == own.chain_of[row] ? last.so_far : 0;
+  const auto index = own.parts_from.find(family_of_unknown(part));
+  const std::size_t place = place_of_unknown(part);
+  if (index == own.parts_from.end() || place + 1 >= index->second.size()) return 0;
+  const auto begin = own.parts.begin() + static_cast<std::ptrdiff_t>(index->second[place]);
+  const auto end = own.parts.begin() + static_cast<std::ptrdiff_t>(index->second[place + 1]);
+  const auto wanted = std::make_pair(own.chain_of[row], own.place_in[row]);
+  const auto after = std::upper_bound(begin, end, wanted, [](const auto& key, const Part& each) {
+    return key < std::make_pair(each.chain, each.place);
+  });
+  return after != begin && std::prev(after)->chain == wanted.first ? std::prev(after)->so_far : 0;
 }
 
 double Unknowns::with_independent(Unknown independent, Unknown other) const {
@@ -85,14 +128,16 @@ double Unknowns::with_independent(Unknown independent, Unknown other) const {
       return independent == other ? 1 : 0;
     case Kind::sums:
       sum = part_of_sum(other, independent);
-      for (const Term& term : of.compound.row(place_of_unknown(other)))
+      for (const Term& term : compound(other))
         sum += term.by * with_independent(independent, term.unknown);
       return sum;
     case Kind::running:
       sum = part_of_running(other, independent);
-      for (const Unknown inner : of.others[of.chain_of[place_of_unknown(other)]]) {
-        const double part = part_of_running(other, inner);
-        if (part != 0) sum += part * with_independent(independent, inner);
+      if (const auto others = of.others.find(chain_of(other)); others != of.others.end()) {
+        for (const Unknown inner : others->second) {
+          const double part = part_of_running(other, inner);
+          if (part != 0) sum += part * with_independent(independent, inner);
+        }
       }
       return sum;
   }
@@ -118,7 +163,7 @@ double Unknowns::of_sum(Unknown sum, Unknown other) const {
 double Unknowns::running_with_sum(Unknown running, Unknown sum) const {
   const Family& own = family(running);
   const std::size_t row = place_of_unknown(running);
-  const std::vector<std::size_t>& chain = own.chains[own.chain_of[row]];
+  const std::vector<std::size_t>& chain = chains_[own.chain_of[row]];
   const std::scoped_lock lock(known_);
   std::vector<double>& known =
       along_chains_[{unknown_of(family_of_unknown(running), chain.front()), sum}];
@@ -131,20 +176,13 @@ double Unknowns::running_with_sum(Unknown running, Unknown sum) const {
   return known[own.place_in[row]];
 }
 
-bool Unknowns::same_chain(Unknown a, Unknown b) const {
-  const Family& first = family(a);
-  const Family& second = family(b);
-  return first.chains[first.chain_of[place_of_unknown(a)]] ==
-         second.chains[second.chain_of[place_of_unknown(b)]];
-}
-
 double Unknowns::running_with_running(Unknown a, Unknown b) const {
   const Family& first = family(a);
   const Family& second = family(b);
   const std::size_t row_a = place_of_unknown(a);
   const std::size_t row_b = place_of_unknown(b);
-  const std::vector<std::size_t>& chain = first.chains[first.chain_of[row_a]];
-  if (!same_chain(a, b)) {
+  const std::vector<std::size_t>& chain = chains_[first.chain_of[row_a]];
+  if (chain_of(a) != chain_of(b)) {
     double sum = 0;
     for (std::size_t k = 0; k <= first.place_in[row_a]; ++k) sum += with_terms(b, first.forms.row(chain[k]));
     return sum;
@@ -233,7 +271,7 @@ std::vector<Term> Unknowns::resolved(std::span<const Term> terms) const {
         if (of.kind == Kind::sums) {
           add_times(next, of.forms.row(row), term.by);
         } else {
-          const std::vector<std::size_t>& chain = of.chains[of.chain_of[row]];
+          const std::vector<std::size_t>& chain = chains_[of.chain_of[row]];
           for (std::size_t k = 0; k <= of.place_in[row]; ++k)
             add_times(next, of.forms.row(chain[k]), term.by);
         }

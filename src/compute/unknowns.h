@@ -44,24 +44,27 @@ class Unknowns {
   // What a running sum has of an unknown from a row of a chain on.
   struct Part {
     Unknown unknown = 0;
-    std::size_t chain = 0;
-    std::size_t place = 0;  ///< in the chain
     double so_far = 0;
+    std::uint32_t chain = 0;
+    std::uint32_t place = 0;  ///< in the chain
   };
   struct Family {
     Kind kind{};
     FormRows forms;     ///< sums, or steps of running ones
-    FormRows compound;  ///< the terms of sums that are not independent themselves
-    // Of running sums: rows that follow one another, by chain; the chain of each row and its place there.
-    std::vector<std::vector<std::size_t>> chains;
-    std::vector<std::size_t> chain_of;
-    std::vector<std::size_t> place_in;
+    /// The terms of sums that are not independent themselves; no rows where there are none.
+    FormRows compound;
+    // Of running sums: the chain of each row, and the place of the row there.
+    std::vector<std::uint32_t> chain_of;
+    std::vector<std::uint32_t> place_in;
     std::vector<Part> parts;  ///< sorted
+    // Where the parts of an unknown begin, by its family and its place there, and where the last one's end.
+    std::map<std::size_t, std::vector<std::size_t>> parts_from;
     // The unknowns in the steps of a chain that are not independent.
-    std::vector<std::vector<Unknown>> others;
+    std::map<std::size_t, std::vector<Unknown>> others;
   };
 
   const Family& family(Unknown unknown) const { return families_[family_of_unknown(unknown)]; }
+  std::span<const Term> compound(Unknown sum) const;
   double part_of_sum(Unknown sum, Unknown independent) const;
   double part_of_running(Unknown running, Unknown part) const;
   double with_independent(Unknown independent, Unknown other) const;
@@ -69,9 +72,14 @@ class Unknowns {
   double running_with_sum(Unknown running, Unknown sum) const;
   double running_with_running(Unknown a, Unknown b) const;
   double with_terms(Unknown unknown, std::span<const Term> terms) const;
-  bool same_chain(Unknown a, Unknown b) const;
+  std::size_t chain_of(Unknown running) const { return family(running).chain_of[place_of_unknown(running)]; }
+  std::uint32_t number_of_chain(std::vector<std::size_t> rows);
+  static void index_parts(Family& family);
 
   std::deque<Family> families_;
+  // Rows that follow one another, each chain once however many sums run along it; their numbers by first row.
+  std::deque<std::vector<std::size_t>> chains_;
+  std::multimap<std::size_t, std::uint32_t> chains_from_;
   // What was asked for before: of two sums; of two chains, or of a chain and a sum, row by row.
   mutable std::recursive_mutex known_;
   mutable std::map<std::pair<Unknown, Unknown>, double> of_sums_;

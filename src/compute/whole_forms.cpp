@@ -28,14 +28,14 @@ std::vector<std::vector<std::size_t>> rows_of_groups(const RowsOver& rows) {
   return groups;
 }
 
-std::vector<Term> terms_of(const RowsOver& rows, std::span<const Weight> weights) {
-  std::vector<Term> terms;
+// Puts the deviation of a result into terms, in place of those that are there.
+void take_terms(const RowsOver& rows, std::span<const Weight> weights, std::vector<Term>& terms) {
+  terms.clear();
   for (const Weight& weight : weights) {
     add_times(terms, rows.value.form(weight.row), weight.by_value);
     add_times(terms, rows.beside.form(weight.row), weight.by_beside);
   }
   gather_terms(terms);
-  return terms;
 }
 
 // The values of some rows, with what both kinds of functions need of them.
@@ -273,7 +273,7 @@ class OfGroup {
 class OfSequence {
  public:
   OfSequence(const Stage& stage, const RowsOver& rows)
-      : stage_(stage), values_(rows), found_(rows.value.values.size()) {}
+      : stage_(stage), rows_(rows), values_(rows), forms_(rows.value.values.size()) {}
 
   // Gives each row of a group what its result depends on, or the step of a sum that runs along them.
   void run(const std::vector<std::size_t>& group) {
@@ -315,18 +315,16 @@ class OfSequence {
     }
   }
 
-  std::span<const Weight> found(std::size_t row) const {
-    return {all_.data() + found_[row].first, found_[row].second};
-  }
+  /// The deviations of all rows.
+  FormRows& forms() { return forms_; }
 
  private:
-  // What does not move a result adds nothing, known or not.
-  void set(std::size_t row, const Weights& weights) {
-    found_[row].first = all_.size();
-    for (const Weight& weight : weights) {
-      if (weight.by_value != 0 || weight.by_beside != 0) all_.push_back(weight);
-    }
-    found_[row].second = all_.size() - found_[row].first;
+  void set(std::size_t row, std::span<const Weight> weights) {
+    take_terms(rows_, weights, terms_);
+    forms_.put(row, terms_);
+  }
+  void set(std::size_t row, std::initializer_list<Weight> weights) {
+    set(row, std::span<const Weight>(weights.begin(), weights.size()));
   }
 
   double x(std::size_t row) const { return values_.x(row); }
@@ -447,9 +445,10 @@ class OfSequence {
   }
 
   const Stage& stage_;
+  const RowsOver& rows_;
   Values values_;
-  Weights all_;
-  std::vector<std::pair<std::size_t, std::size_t>> found_;  // by row: where its weights begin, and how many
+  FormRows forms_;
+  std::vector<Term> terms_;
 };
 
 bool runs_along(Op op) { return op == Op::sum_so_far || op == Op::mean_so_far || op == Op::area_so_far; }
@@ -459,11 +458,9 @@ WholeForms forms_of_sequence(const Stage& stage, const RowsOver& rows, Unknowns&
   const std::vector<std::vector<std::size_t>> groups = rows_of_groups(rows);
   OfSequence sequence(stage, rows);
   for (const std::vector<std::size_t>& group : groups) sequence.run(group);
-  FormRows forms;
-  for (std::size_t row = 0; row < count; ++row) forms.add(terms_of(rows, sequence.found(row)));
   WholeForms result;
   if (!runs_along(stage.op)) {
-    result.rows = std::move(forms);
+    result.rows = std::move(sequence.forms());
     return result;
   }
   std::vector<std::size_t> before(count, Unknowns::kNone);
@@ -474,7 +471,7 @@ WholeForms forms_of_sequence(const Stage& stage, const RowsOver& rows, Unknowns&
       known[group[i]] = (i > 0 ? known[group[i - 1]] : 0) + (std::isnan(rows.value.values[group[i]]) ? 0 : 1);
     }
   }
-  const std::size_t family = unknowns.add_running(std::move(forms), before);
+  const std::size_t family = unknowns.add_running(std::move(sequence.forms()), before);
   for (std::size_t row = 0; row < count; ++row) {
     const Term term{unknown_of(family, row), stage.op == Op::mean_so_far ? 1 / known[row] : 1};
     result.rows.add({&term, 1});
@@ -488,8 +485,11 @@ WholeForms whole_forms(const Stage& stage, const RowsOver& rows, Unknowns& unkno
   if (is_sequence(stage.op)) return forms_of_sequence(stage, rows, unknowns);
   const OfGroup reduction(stage, rows);
   FormRows sums;
-  for (const std::vector<std::size_t>& group : rows_of_groups(rows))
-    sums.add(terms_of(rows, reduction.run(group)));
+  std::vector<Term> terms;
+  for (const std::vector<std::size_t>& group : rows_of_groups(rows)) {
+    take_terms(rows, reduction.run(group), terms);
+    sums.add(terms);
+  }
   WholeForms result;
   result.sums = unknowns.add_sums(std::move(sums));
   return result;
