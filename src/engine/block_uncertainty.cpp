@@ -51,9 +51,9 @@ BlockUncertainty::BlockUncertainty(const StudyRun& run, const Known& known, std:
       uncertainty_(*run.uncertainty),
       sheet_(*run.sheets[sheet]),
       plan_(sheet_.plan.uncertainty),
-      programs_([&run](std::size_t of, std::size_t column) {
-        return run.sheets[of]->plan.uncertainty.reaches(column);
-      }, run.fits, run.uncertainty->in_use()),
+      programs_([&run](std::size_t of,
+                       std::size_t column) { return run.sheets[of]->plan.uncertainty.reaches(column); },
+                run.fits, run.uncertainty->in_use()),
       number_(sheet),
       unknown_(sheet_.table().columns.size(), false),
       uncertainty_of_(sheet_.table().columns.size()) {
@@ -107,7 +107,7 @@ void BlockUncertainty::add_stated(ComputedBlock& block) const {
     std::vector<double>& part = part_of(block.parts[stated.column], family, rows);
     for (std::size_t row = 0; row < rows; ++row) {
       const double said = stated.from ? value_at(block.table.columns[*stated.from], row) : 0;
-      const double u = stated.of(value_at(column, row), said);
+      const double u = stated.of(value_at(column, row), said, uncertainty_in_cell(stated, column, row));
       // A negative one says nothing.
       part[row] += u >= 0 ? u : std::nan("");
     }

@@ -224,6 +224,7 @@ enum class Code : std::uint16_t {
   uncertainty_too_early,
   uncertainty_of_column,
   uncertainty_none,
+  uncertainty_not_in_cells,
   fit_model_unit,
   cannot_open,
   input_changed,

@@ -492,6 +492,8 @@ constexpr CodeText kTexts[] = {
     CodeText{Code::uncertainty_none, Severity::error, Fault::study,
              "{0} follows from nothing of which an uncertainty is stated", "",
              "state one, such as columns.NAME.uncertainty = \"2 %\""},
+    CodeText{Code::uncertainty_not_in_cells, Severity::error, Fault::study,
+             "no cell of {0} states an uncertainty, as 5.03(4) or 5.03 ± 0.04 does", "", ""},
     CodeText{Code::fit_model_unit, Severity::error, Fault::study, "the model gives {0}, and y is in {1}", "",
              ""},
     CodeText{Code::cannot_open, Severity::error, Fault::data, "{0} cannot be read: {1}", "",
@@ -708,11 +710,13 @@ constexpr CodeText kTexts[] = {
              "the lower limit {0} is above the upper one, {1}", "", "write clamp(x, low, high)"},
     CodeText{Code::within_negative, Severity::error, Fault::study, "`within: {0}` is below zero", "",
              "it is the largest difference that still agrees"},
-    CodeText{
-        Code::cell_uncertainties, Severity::warning, Fault::data,
-        "{0} in {1} has numbers with an uncertainty in brackets ({2} of them, the first {3} on line {4}); "
-        "it is left out",
-        "", "give it in a column of its own, headed u({0})"},
+    CodeText{Code::cell_uncertainties, Severity::warning, Fault::data,
+             "{0} in {1} has numbers with their uncertainty ({2} of them, the first {3} on line {4}), which "
+             "is taken "
+             "for a standard uncertainty",
+             "",
+             "say columns.{0}.uncertainty = \"cells\" if it is one, and {{ u = \"cells\", k = 2 }} of an "
+             "expanded one"},
     CodeText{Code::header_of_numbers, Severity::warning, Fault::study,
              "the headers of {0}, on line {1}, are all numbers: are they the first row?", "",
              "for reading say header = \"none\" if they are, and header = {1} if they are headers"},

@@ -21,7 +21,7 @@ std::optional<double> number_in(std::string_view text, const NumberStyle& style)
   const NumberReading plain = read_number(text, style);
   if (plain.fault == NumberFault::none) return plain.value;
   const auto form = read_number_form(text, style, false);
-  if (!form || form->has_uncertainty) return std::nullopt;
+  if (!form || !form->uncertainty.empty()) return std::nullopt;
   const NumberReading number = read_number(form->plain);
   return number.fault == NumberFault::none ? std::optional(number.value) : std::nullopt;
 }

@@ -211,7 +211,11 @@ class TableBuilder {
   // What is said once of the cells of a column.
   void report_cells(const Column& column) {
     if (column.in_utc) diagnostics_.add(Code::dates_in_utc, {column.symbol, result_.table.file});
-    if (column.uncertain_cells == 0) return;
+    const bool told =
+        std::any_of(sheet_.columns.begin(), sheet_.columns.end(), [&](const ColumnSettings& said) {
+          return said.uncertainty && matches_pattern(column.symbol, said.symbol);
+        });
+    if (column.uncertain_cells == 0 || told) return;
     diagnostics_.add(Code::cell_uncertainties,
                      {column.symbol, result_.table.file, std::to_string(column.uncertain_cells),
                       column.first_uncertain.text, std::to_string(column.first_uncertain.line)});

@@ -108,7 +108,13 @@ class UncertaintyPlanner {
     auto by_header = shared ? std::nullopt : uncertainty_column(plan.scope, index);
     // Not one that equations ask for.
     if (by_header && !plan.scope.columns[*by_header].measured) by_header.reset();
+    const bool in_cells = !shared && column.kind == Kind::number && column.uncertain_cells > 0;
     if (settings == nullptr) {
+      if (in_cells && !by_header) {
+        StatedUncertainty stated;
+        stated.cells_divided_by = 1;
+        add(sheet, index, stated, "");
+      }
       if (by_header && table(sheet).columns[*by_header].kind == Kind::number && column.kind == Kind::number)
         add(sheet, index, stated_by_column(column, table(sheet).columns[*by_header], *by_header), "");
       return;
@@ -124,9 +130,17 @@ class UncertaintyPlanner {
                        {column.symbol, kind_name(column.kind)});
       return;
     }
+    if (model.text.text() == "cells" && !shared && !plan.scope.find_column("cells", false)) {
+      StatedUncertainty stated;
+      stated.cells_divided_by = model.divide_by;
+      if (in_cells) return add(sheet, index, stated, "");
+      diagnostics_.add(Code::uncertainty_not_in_cells, model.text.place(), {column.symbol});
+      return;
+    }
     auto stated = read(sheet, index, model);
     if (!stated) return;
     stated->divide_by = model.divide_by;
+    if (in_cells) stated->cells_divided_by = 1;
     const std::string unknown = !shared                ? ""
                                 : settings->instrument ? "instrument " + settings->instrument->text()
                                                        : column.symbol + ", shared";
@@ -289,7 +303,7 @@ class UncertaintyPlanner {
     if (shown != table.shown.end()) table.shown.insert(shown + 1, uncertainty);
   }
 
-  // A column for each uncertainty, after all others.
+  // A column for each uncertainty that is written, after all others.
   void add_columns(std::size_t sheet) {
     SheetPlan& plan = plans_[sheet];
     Table& own = table(sheet);
@@ -297,35 +311,40 @@ class UncertaintyPlanner {
     plan.uncertainty.unknown.assign(unknown_[sheet].begin(), unknown_[sheet].end());
     plan.uncertainty.reached.assign(own.columns.size(), false);
     for (std::size_t i = 0; i < own.columns.size(); ++i) plan.uncertainty.reached[i] = is_reached(sheet, i);
-    for (const DerivedColumn& derived : plan.derived) {
-      if (!is_reached(sheet, derived.index)) continue;
-      const Column& of = own.columns[derived.index];
-      if (of.kind != Kind::number) continue;
-      const auto& asked = plan.uncertainty.asked;
-      const auto same = std::find_if(asked.begin(), asked.end(), [&](const AskedUncertainty& each) {
-        return each.of.column == derived.index;
-      });
-      if (same != asked.end()) {
-        own.columns[same->of.index].linked = false;
-        place_beside(own, derived.index, same->of.index);
-        continue;
-      }
-      plan.uncertainty.columns.push_back({derived.index, own.columns.size()});
-      ScopeColumn entry;
-      entry.symbol = "u(" + of.symbol + ")";
-      entry.label = "u(" + of.label + ")";
-      entry.measured = false;
-      entry.type.unit = difference_unit(of.unit);
-      Column column;
-      column.symbol = entry.symbol;
-      column.label = entry.label;
-      column.unit = entry.type.unit;
-      column.measured = false;
-      column.origin = context_.origins.add(sheets_[sheet].model->name, entry.symbol);
-      place_beside(own, derived.index, own.columns.size());
-      plan.scope.columns.push_back(std::move(entry));
-      own.columns.push_back(std::move(column));
+    // Numbers are written without what their cells say of them.
+    for (const StatedUncertainty& stated : plan.uncertainty.stated) {
+      if (stated.cells_divided_by) add_column(sheet, stated.column);
     }
+    for (const DerivedColumn& derived : plan.derived) {
+      if (is_reached(sheet, derived.index) && own.columns[derived.index].kind == Kind::number)
+        add_column(sheet, derived.index);
+    }
+  }
+
+  void add_column(std::size_t sheet, std::size_t index) {
+    SheetPlan& plan = plans_[sheet];
+    Table& own = table(sheet);
+    const Column& of = own.columns[index];
+    for (const AskedUncertainty& asked : plan.uncertainty.asked) {
+      if (asked.of.column != index) continue;
+      own.columns[asked.of.index].linked = false;
+      return place_beside(own, index, asked.of.index);
+    }
+    plan.uncertainty.columns.push_back({index, own.columns.size()});
+    ScopeColumn entry;
+    entry.symbol = "u(" + of.symbol + ")";
+    entry.label = "u(" + of.label + ")";
+    entry.measured = false;
+    entry.type.unit = difference_unit(of.unit);
+    Column column;
+    column.symbol = entry.symbol;
+    column.label = entry.label;
+    column.unit = entry.type.unit;
+    column.measured = false;
+    column.origin = context_.origins.add(sheets_[sheet].model->name, entry.symbol);
+    place_beside(own, index, own.columns.size());
+    plan.scope.columns.push_back(std::move(entry));
+    own.columns.push_back(std::move(column));
   }
 
   const std::vector<SheetInput>& sheets_;

@@ -4,13 +4,24 @@
 #include <cmath>
 
 #include "table/column.h"
+#include "table/number_form.h"
 #include "table/number_text.h"
 
 namespace opensum {
 
-double StatedUncertainty::of(double value, double said) const {
+double StatedUncertainty::of(double value, double said, double in_cell) const {
+  if (cells_divided_by && !std::isnan(in_cell)) return in_cell / *cells_divided_by;
+  if (!from && relative == 0 && absolute == 0) return std::nan("");
   const double own = from ? to_own(said) : relative * std::fabs(value) + absolute;
   return own / divide_by;
+}
+
+double uncertainty_in_cell(const StatedUncertainty& stated, const Column& column, std::size_t row) {
+  const Chunk& chunk = column.chunks[row / kChunkRows];
+  if (!stated.cells_divided_by || chunk.source.empty()) return std::nan("");
+  const Unit& unit = column.unit;
+  const bool percent = unit.is_dimensionless() && unit.factor == Factor::integer(1) / Factor::integer(100);
+  return uncertainty_in_cell(chunk.source[row % kChunkRows], column.style, percent);
 }
 
 std::string stated_text(const StatedUncertainty& stated, const Table& table) {
@@ -19,6 +30,7 @@ std::string stated_text(const StatedUncertainty& stated, const Table& table) {
   if (stated.from) return "by " + table.columns[*stated.from].symbol;
   std::string text;
   if (stated.relative > 0) text = number_text(100 * stated.relative / stated.divide_by, kDigits) + " %";
+  if (stated.cells_divided_by && text.empty() && stated.absolute == 0) return "by its cells";
   if (stated.absolute > 0) {
     const Unit unit = difference_unit(column.unit);
     const double size = conversion(step_unit(column.unit), unit)(stated.absolute / stated.divide_by);

@@ -12,6 +12,7 @@
 namespace opensum {
 
 struct Table;
+struct Column;
 
 /// An unknown of which measured values are wrong: one for each cell of a column, or one that all cells share.
 struct UncertainSource {
@@ -31,10 +32,16 @@ struct StatedUncertainty {
   std::optional<std::size_t> from;  ///< the column that says it
   Conversion to_own;                ///< from its unit to that of the column, as differences
   double divide_by = 1;             ///< of an expanded one k, of a half width the root of 3
+  /// Cells state their own, as `5.03(4)`: what these are divided by. Those that do not have the rest.
+  std::optional<double> cells_divided_by;
 
-  /// Of a value; `said` is that of the other column, if there is one.
-  double of(double value, double said) const;
+  /// Of a value; `said` is that of the other column, if there is one, and `in_cell` what its cell says, NaN
+  /// where it says nothing. NaN where nothing is stated.
+  double of(double value, double said, double in_cell) const;
 };
+
+/// What the cell of a value says of its uncertainty, where cells do; else NaN.
+double uncertainty_in_cell(const StatedUncertainty& stated, const Column& column, std::size_t row);
 
 /// A statement as it is told again, of one standard uncertainty: `2 % + 0.1 K`, `by u_t`.
 std::string stated_text(const StatedUncertainty& stated, const Table& table);

@@ -34,7 +34,11 @@ struct Contribution {
 class BudgetMaker {
  public:
   BudgetMaker(const StudyRun& run, const RunSheet& sheet, const Column& of, std::size_t row)
-      : run_(run), sheet_(sheet), row_(row), up_(difference_unit(of.unit)), to_shown_(conversion(step_unit(of.unit), up_)) {}
+      : run_(run),
+        sheet_(sheet),
+        row_(row),
+        up_(difference_unit(of.unit)),
+        to_shown_(conversion(step_unit(of.unit), up_)) {}
 
   std::vector<BudgetLine> lines(const std::vector<Term>& terms) const {
     std::vector<Contribution> contributions;
@@ -98,12 +102,14 @@ class BudgetMaker {
       if (from.chunks.empty() || from.null(contribution.place)) return;
       said = from.number(contribution.place);
     }
-    describe(stated.of(input.number(contribution.place), said), input.unit, contribution.by, line);
+    describe(stated.of(input.number(contribution.place), said,
+                       uncertainty_in_cell(stated, input, contribution.place)),
+             input.unit, contribution.by, line);
   }
 
   void describe(double own, const Unit& unit, double by, BudgetLine& line) const {
-    line.own = with_unit(conversion(step_unit(unit), difference_unit(unit))(own), kDigitsOfU,
-                         difference_unit(unit));
+    line.own =
+        with_unit(conversion(step_unit(unit), difference_unit(unit))(own), kDigitsOfU, difference_unit(unit));
     line.sensitivity = with_unit(to_shown_(by) / own, kDigits, quotient(up_, step_unit(unit)));
   }
 

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace opensum {
 namespace {
@@ -66,6 +67,16 @@ std::string plain_or_nothing(std::string_view text, const NumberStyle& style) {
   return is_plain_decimal(plain) ? plain : std::string();
 }
 
+// Digits that count in the last place of a plain number: 12 of 5.034 are 0.012, and of 5.1e3 they are 1.2e3.
+std::string in_last_place(std::string_view digits, const std::string& plain) {
+  const std::size_t letter = std::min(plain.find_first_of("eE"), plain.size());
+  const std::size_t point = plain.find('.');
+  const std::size_t places = point < letter ? letter - point - 1 : 0;
+  const NumberReading power = read_number(letter < plain.size() ? plain.substr(letter + 1) : "0");
+  const auto exponent = static_cast<long>(power.value) - static_cast<long>(places);
+  return std::string(digits) + 'e' + std::to_string(exponent);
+}
+
 // Whether a text holds a letter that no number has: most texts do.
 bool has_foreign_letter(std::string_view text, const NumberStyle& style) {
   return std::any_of(text.begin(), text.end(), [&](char c) {
@@ -92,23 +103,44 @@ std::optional<NumberForm> read_number_form(std::string_view cell, const NumberSt
   for (const std::string_view sign : {"\u00B1", "+/-"}) {
     const std::size_t at = rest.find(sign);
     if (at == std::string_view::npos) continue;
-    if (plain_or_nothing(trimmed(rest.substr(at + sign.size())), style).empty()) return std::nullopt;
+    form.uncertainty = plain_or_nothing(trimmed(rest.substr(at + sign.size())), style);
+    if (form.uncertainty.empty()) return std::nullopt;
     rest = trimmed(rest.substr(0, at));
-    form.has_uncertainty = true;
     break;
   }
+  // `1.234(56)e-09`
+  if (const std::size_t close = rest.find(")e"); close != std::string_view::npos && exponent.empty()) {
+    exponent = std::string(rest.substr(close + 2));
+    if (!is_whole(exponent)) return std::nullopt;
+    rest = rest.substr(0, close + 1);
+  }
+  std::string_view in_brackets;
   if (rest.ends_with(')')) {
     const std::size_t open = rest.find('(');
     if (open == std::string_view::npos || open == 0) return std::nullopt;
-    const std::string_view digits = rest.substr(open + 1, rest.size() - open - 2);
-    if (!is_whole(digits) || digits[0] == '-' || digits[0] == '+') return std::nullopt;
+    in_brackets = rest.substr(open + 1, rest.size() - open - 2);
+    const std::string inner = plain_or_nothing(in_brackets, style);
+    const bool is_size = !inner.empty() && inner.find_first_of("-+eE") == std::string::npos;
+    if (!is_size || !form.uncertainty.empty()) return std::nullopt;
+    // With a point it is written in full, as in 0.1(5.2).
+    if (!is_whole(inner)) form.uncertainty = inner;
     rest = rest.substr(0, open);
-    form.has_uncertainty = true;
   }
   form.plain = plain_or_nothing(rest, style);
   if (form.plain.empty()) return std::nullopt;
-  if (!exponent.empty()) form.plain += 'e' + exponent;
+  if (!in_brackets.empty() && form.uncertainty.empty())
+    form.uncertainty = in_last_place(in_brackets, form.plain);
+  if (exponent.empty()) return form;
+  form.plain += 'e' + exponent;
+  if (!form.uncertainty.empty()) form.uncertainty += 'e' + exponent;
   return form;
+}
+
+double uncertainty_in_cell(std::string_view cell, const NumberStyle& style, bool percent) {
+  const auto form = read_number_form(trimmed(cell), style, percent);
+  if (!form || form->uncertainty.empty()) return std::nan("");
+  const NumberReading number = read_number(form->uncertainty);
+  return number.fault == NumberFault::none ? number.value : std::nan("");
 }
 
 }  // namespace opensum

@@ -97,7 +97,7 @@ Reason read_other_form(std::string_view cell, std::size_t line, const CellRules&
   if (number.fault != NumberFault::none) return Reason::overflow;
   value = number.value;
   ++notes.other_forms;
-  if (!form->has_uncertainty) return Reason::none;
+  if (form->uncertainty.empty()) return Reason::none;
   ++notes.uncertainties;
   if (!notes.first_uncertain) notes.first_uncertain = UnreadableCell{0, line, std::string(cell), {}};
   return Reason::none;

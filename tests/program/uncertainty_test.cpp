@@ -195,6 +195,25 @@ TEST(Uncertainty, OfHeadersColumnsAndHalfWidths) {
   EXPECT_TRUE(std::isnan(value(result, "u(c)", 1))) << "a null value has none";
 }
 
+// Cells state their own; those that do not have what is said of the column, and else none that is known.
+TEST(Uncertainty, OfCellsIsTheirOwn) {
+  const std::string data = "x [g],y\n5.03(4),1\n1.2 ± 0.3,2\n7,3\n";
+  const std::string equations = "equations = 'z = 2 * x'\n";
+  const Written alone = run(data, equations);
+  ASSERT_EQ(alone.outcome.code, 0) << alone.outcome.err;
+  EXPECT_NE(alone.outcome.err.find("which is taken for a standard uncertainty"), std::string::npos);
+  EXPECT_NEAR(value(alone, "u(z)", 0), 0.08, 1e-12);
+  EXPECT_NEAR(value(alone, "u(z)", 1), 0.6, 1e-12);
+  EXPECT_TRUE(std::isnan(value(alone, "u(z)", 2)));
+  EXPECT_NEAR(value(alone, "u(x)", 1), 0.3, 1e-12) << "nothing that was read is lost";
+  const Written expanded = run(data, "columns.x.uncertainty = { u = 'cells', k = 2 }\n" + equations);
+  EXPECT_NEAR(value(expanded, "u(z)", 1), 0.3, 1e-12);
+  EXPECT_EQ(expanded.outcome.err.find("taken for"), std::string::npos) << expanded.outcome.err;
+  const Written others = run(data, "columns.x.uncertainty = '0.5 g'\n" + equations);
+  EXPECT_NEAR(value(others, "u(z)", 0), 0.08, 1e-12);
+  EXPECT_NEAR(value(others, "u(z)", 2), 1, 1e-12);
+}
+
 // What cannot be carried is null and said, never a number; and so is that of a cell whose fill has none.
 TEST(Uncertainty, ThatIsNotKnownIsNullAndSaid) {
   const Written result =

@@ -102,6 +102,8 @@ std::vector<Case> cases() {
       equation(Code::uncertainty_number, "a [kg/m^3] = 998 ± mass"),
       equation(Code::uncertainty_of_column, "a = u(mass + mass)"),
       equation(Code::uncertainty_none, "a = u(mass)"),
+      study(Code::uncertainty_not_in_cells,
+            kSheet + "columns.mass.uncertainty = 'cells'\nequations = 'a = mass'\n"),
       equation(Code::expected, "a = mass + * 2"),
       equation(Code::expected_at_end, "a = mass +"),
       equation(Code::decimal_comma, "a = 0,5"),

@@ -49,32 +49,42 @@ TEST(Cells, InOtherFormsAreNumbers) {
   const struct {
     const char* cell;
     const char* plain;
-    bool uncertain;
-  } rows[] = {{"\u22121.5", "-1.5", false},
-              {"1.5×10^3", "1.5e3", false},
-              {"1.5 x 10^-3", "1.5e-3", false},
-              {"1.5·10³", "1.5e3", false},
-              {"\u22122.5×10\u207B\u00B9\u00B2", "-2.5e-12", false},
-              {"1.5*10^(+4)", "1.5e+4", false},
-              {"5.0(1)", "5.0", true},
-              {"5.00(12)×10^2", "5.00e2", true},
-              {"5 %", "5", false},
-              {"-5.5%", "-5.5", false}};
+    double uncertainty;
+  } rows[] = {{"\u22121.5", "-1.5", 0},
+              {"1.5×10^3", "1.5e3", 0},
+              {"1.5 x 10^-3", "1.5e-3", 0},
+              {"1.5·10³", "1.5e3", 0},
+              {"\u22122.5×10\u207B\u00B9\u00B2", "-2.5e-12", 0},
+              {"1.5*10^(+4)", "1.5e+4", 0},
+              {"5.0(1)", "5.0", 0.1},
+              {"5.00(12)×10^2", "5.00e2", 12},
+              {"5.034(12)", "5.034", 0.012},
+              {"1230(150)", "1230", 150},
+              {"12.3(1.2)", "12.3", 1.2},
+              {"-0.5(3)e-3", "-0.5e-3", 3e-4},
+              {"1.234(56)e-09", "1.234e-09", 5.6e-11},
+              {"5.0 ± 0.25", "5.0", 0.25},
+              {"5 +/- 1 %", "5", 1},
+              {"2.5±0.5×10^2", "2.5e2", 50},
+              {"5 %", "5", 0},
+              {"-5.5%", "-5.5", 0}};
   CellRules percent = plain_rules();
   percent.percent = true;
   for (const auto& row : rows) {
     const auto form = read_number_form(row.cell, {}, true);
     ASSERT_TRUE(form) << row.cell;
     EXPECT_EQ(form->plain, row.plain);
-    EXPECT_EQ(form->has_uncertainty, row.uncertain);
+    const double stated = uncertainty_in_cell(row.cell, {}, true);
+    EXPECT_NEAR(std::isnan(stated) ? 0 : stated, row.uncertainty, 1e-15 * row.uncertainty) << row.cell;
     const Column column = typed({row.cell, "7"}, percent);
     EXPECT_EQ(column.kind, Kind::number) << row.cell;
     EXPECT_EQ(column.number(0), read_number(row.plain).value) << row.cell;
-    EXPECT_EQ(column.uncertain_cells, row.uncertain ? 1U : 0U);
+    EXPECT_EQ(column.uncertain_cells, row.uncertainty > 0 ? 1U : 0U);
     EXPECT_FALSE(column.cells_are_plain);
   }
-  for (const char* cell : {"5 %%", "1.5x10", "1.5e3x10^2", "x10^3", "5.0()", "5.0(1", "(1)", "5(-1)",
-                           "5.0(1.2)", "2x3", "1×10^1.5", "%", "\u2212", "1\u22122"}) {
+  for (const char* cell :
+       {"5 %%", "1.5x10", "1.5e3x10^2", "x10^3", "5.0()", "5.0(1", "(1)", "5(-1)", "5.0(1.2e1)", "5.0(1)e",
+        "5.0(1)(2)", "5.0(1) ± 2", "2x3", "1×10^1.5", "%", "\u2212", "1\u22122"}) {
     EXPECT_FALSE(read_number_form(cell, {}, true)) << cell;
   }
   EXPECT_FALSE(read_number_form("5 %", {}, false));
