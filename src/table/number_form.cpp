@@ -67,14 +67,21 @@ std::string plain_or_nothing(std::string_view text, const NumberStyle& style) {
   return is_plain_decimal(plain) ? plain : std::string();
 }
 
+// A plain number, which may have a power of ten already, times another one.
+std::string times_power_of_ten(const std::string& plain, const std::string& exponent) {
+  const std::size_t letter = std::min(plain.find_first_of("eE"), plain.size());
+  const NumberReading own = read_number(letter < plain.size() ? plain.substr(letter + 1) : "0");
+  const auto sum = static_cast<long>(own.value) + static_cast<long>(read_number(exponent).value);
+  return plain.substr(0, letter) + 'e' + std::to_string(sum);
+}
+
 // Digits that count in the last place of a plain number: 12 of 5.034 are 0.012, and of 5.1e3 they are 1.2e3.
 std::string in_last_place(std::string_view digits, const std::string& plain) {
   const std::size_t letter = std::min(plain.find_first_of("eE"), plain.size());
   const std::size_t point = plain.find('.');
   const std::size_t places = point < letter ? letter - point - 1 : 0;
-  const NumberReading power = read_number(letter < plain.size() ? plain.substr(letter + 1) : "0");
-  const auto exponent = static_cast<long>(power.value) - static_cast<long>(places);
-  return std::string(digits) + 'e' + std::to_string(exponent);
+  const std::string power = letter < plain.size() ? plain.substr(letter + 1) : "0";
+  return times_power_of_ten(std::string(digits) + "e-" + std::to_string(places), power);
 }
 
 // Whether a text holds a letter that no number has: most texts do.
@@ -132,7 +139,7 @@ std::optional<NumberForm> read_number_form(std::string_view cell, const NumberSt
     form.uncertainty = in_last_place(in_brackets, form.plain);
   if (exponent.empty()) return form;
   form.plain += 'e' + exponent;
-  if (!form.uncertainty.empty()) form.uncertainty += 'e' + exponent;
+  if (!form.uncertainty.empty()) form.uncertainty = times_power_of_ten(form.uncertainty, exponent);
   return form;
 }
 
