@@ -71,6 +71,9 @@ struct RunOptions {
   bool details = false;  ///< whether the summary says everything
   std::string format = "table";
   std::size_t threads = 0;
+  std::string uncertainty = "linear";
+  std::size_t trials = 10'000;
+  std::uint64_t seed = 1;
 };
 
 /// Runs a study and prints its summary: what `run` and `demo` share.

@@ -6,6 +6,7 @@
 #include "cli/command.h"
 #include "report/summary.h"
 #include "run/compute.h"
+#include "run/monte_carlo.h"
 #include "run/prepare.h"
 #include "run/write.h"
 
@@ -21,8 +22,13 @@ std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& strea
     return report(diagnostics, streams);
   }
   if (!options.output.empty()) prepared->output = options.output;
+  std::optional<SamplingFacts> sampling;
+  if (options.uncertainty == "monte-carlo") {
+    sampling = sample_study(options.study, {options.trials, options.seed}, diagnostics);
+    if (!sampling) return report(diagnostics, streams);
+  }
   prepared->inputs.start_digests();
-  const RunFacts facts = write_results(*prepared, diagnostics);
+  const RunFacts facts = write_results(*prepared, diagnostics, std::move(sampling));
   const int code = report(diagnostics, streams);
   if (code != 0) return code;
   if (options.format == "json") {
@@ -44,6 +50,10 @@ int run_study(const RunOptions& options, Streams& streams) {
     diagnostics.add(Code::option_value, {"--format", "table or json", options.format});
     return report(diagnostics, streams);
   }
+  if (options.uncertainty != "linear" && options.uncertainty != "monte-carlo") {
+    diagnostics.add(Code::option_value, {"--uncertainty", "linear or monte-carlo", options.uncertainty});
+    return report(diagnostics, streams);
+  }
   return with_first_look([&](Rows rows) { return run_rows(options, rows, streams); });
 }
 
@@ -60,6 +70,16 @@ void add_run(CLI::App& app, Chosen& chosen) {
       ->add_option("--threads", options->threads,
                    "how many work at a time; default: as many as there are cores")
       ->check(whole_number(1, 1024))
+      ->type_name("N");
+  command
+      ->add_option("--uncertainty", options->uncertainty,
+                   "linear (default), or monte-carlo: also by sampling, as a check of it")
+      ->type_name("HOW");
+  command->add_option("--trials", options->trials, "how often is sampled; default 10000")
+      ->check(whole_number(100, 10'000'000))
+      ->type_name("N");
+  command->add_option("--seed", options->seed, "another one gives other trials; default 1")
+      ->check(whole_number(0, 1'000'000'000))
       ->type_name("N");
   command->add_flag("--details", options->details, "say it of every column, rule, link and file");
   command->add_flag("-q,--quiet", options->quiet, "print no summary");

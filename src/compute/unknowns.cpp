@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace opensum {
 
@@ -74,8 +75,8 @@ std::size_t Unknowns::add_running(FormRows steps, const std::vector<std::size_t>
             [&](const Part& a, const Part& b) { return key(a) < key(b); });
   for (std::size_t i = 0; i < family.parts.size(); ++i) {
     Part& part = family.parts[i];
-    const bool goes_on = i > 0 && family.parts[i - 1].unknown == part.unknown &&
-                         family.parts[i - 1].chain == part.chain;
+    const bool goes_on =
+        i > 0 && family.parts[i - 1].unknown == part.unknown && family.parts[i - 1].chain == part.chain;
     if (goes_on) part.so_far += family.parts[i - 1].so_far;
     if (!goes_on && !is_independent(part.unknown)) family.others[part.chain].push_back(part.unknown);
   }
@@ -128,8 +129,7 @@ double Unknowns::with_independent(Unknown independent, Unknown other) const {
       return independent == other ? 1 : 0;
     case Kind::sums:
       sum = part_of_sum(other, independent);
-      for (const Term& term : compound(other))
-        sum += term.by * with_independent(independent, term.unknown);
+      for (const Term& term : compound(other)) sum += term.by * with_independent(independent, term.unknown);
       return sum;
     case Kind::running:
       sum = part_of_running(other, independent);
@@ -165,8 +165,7 @@ double Unknowns::running_with_sum(Unknown running, Unknown sum) const {
   const std::size_t row = place_of_unknown(running);
   const std::vector<std::size_t>& chain = chains_[own.chain_of[row]];
   const std::scoped_lock lock(known_);
-  std::vector<double>& known =
-      along_chains_[{unknown_of(family_of_unknown(running), chain.front()), sum}];
+  std::vector<double>& known = along_chains_[{unknown_of(family_of_unknown(running), chain.front()), sum}];
   while (known.size() <= own.place_in[row]) {
     const double before = known.empty() ? 0 : known.back();
     // The sums below may ask for others, and the list may move.
@@ -235,16 +234,22 @@ double Unknowns::covariance(std::span<const Term> a, std::span<const Term> b) co
 
 double Unknowns::variance(std::span<const Term> terms) const {
   double sum = 0;
+  double size = 0;
+  const auto add = [&](double part) {
+    sum += part;
+    size += std::fabs(part);
+  };
   for (std::size_t i = 0; i < terms.size(); ++i) {
     const bool independent = is_independent(terms[i].unknown);
-    sum += terms[i].by * terms[i].by * (independent ? 1 : covariance(terms[i].unknown, terms[i].unknown));
+    add(terms[i].by * terms[i].by * (independent ? 1 : covariance(terms[i].unknown, terms[i].unknown)));
     for (std::size_t k = i + 1; k < terms.size(); ++k) {
       if (independent && is_independent(terms[k].unknown)) continue;
-      sum += 2 * terms[i].by * terms[k].by * covariance(terms[i].unknown, terms[k].unknown);
+      add(2 * terms[i].by * terms[k].by * covariance(terms[i].unknown, terms[k].unknown));
     }
   }
-  // Where all cancels, rounding may leave a little below nothing.
-  return sum < 0 ? 0 : sum;
+  // Where all cancels, rounding leaves a little, or a little below nothing.
+  constexpr double kRounding = 16 * std::numeric_limits<double>::epsilon();
+  return sum < kRounding * size ? 0 : sum;
 }
 
 std::vector<Term> Unknowns::resolved(std::span<const Term> terms) const {
@@ -256,10 +261,12 @@ std::vector<Term> Unknowns::resolved(std::span<const Term> terms) const {
     std::vector<Term> next;
     const bool any_other = std::any_of(open.begin(), open.end(),
                                        [&](const Term& term) { return !is_independent(term.unknown); });
-    const std::size_t last = any_other ? family_of_unknown(std::find_if(open.rbegin(), open.rend(), [&](const Term& term) {
-                                           return !is_independent(term.unknown);
-                                         })->unknown)
-                                       : kNone;
+    const std::size_t last =
+        any_other
+            ? family_of_unknown(std::find_if(open.rbegin(), open.rend(),
+                                             [&](const Term& term) { return !is_independent(term.unknown); })
+                                    ->unknown)
+            : kNone;
     for (const Term& term : open) {
       if (is_independent(term.unknown)) {
         simple.push_back(term);

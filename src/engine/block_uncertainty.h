@@ -40,7 +40,7 @@ class BlockUncertainty {
   const SheetUncertainty& plan_;
   UncertainPrograms programs_;
   std::size_t number_;
-  std::vector<bool> unknown_;                              ///< by column
+  std::vector<bool> unknown_;                               ///< by column
   std::vector<std::optional<std::size_t>> uncertainty_of_;  ///< by column: the one that holds its uncertainty
 };
 

@@ -6,10 +6,13 @@
 #include <algorithm>
 
 #include "compute/sorting.h"
+#include "engine/drawn_values.h"
+#include "engine/drawn_values.h"
 #include "engine/fits.h"
 #include "engine/known_uncertainty.h"
 #include "engine/pass.h"
 #include "engine/taken_rows.h"
+#include "fit/curve_sensitivity.h"
 #include "plan/uncertain_programs.h"
 #include "table/cell_text.h"
 
@@ -79,6 +82,7 @@ Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
 Executor::~Executor() = default;
 
 void Executor::prepare() {
+  if (run_.trial) draw_measured(run_);
   for (std::size_t round = 0; round <= plan_.rounds(); ++round) {
     begin_round(round);
     if (diagnostics_.has_errors()) return;
@@ -174,6 +178,25 @@ void Executor::make_fit(const FitPlace& place) {
   for (FitGroup& group : result.groups) {
     group.data = {};
     group.rows = {};
+  }
+  const SheetUncertainty& points = run_.sheets[plan.sheet]->plan.uncertainty;
+  if (run_.trial && run_.uncertainty->in_use() && !points.reaches(plan.x) && !points.reaches(plan.y))
+    scatter(place, result);
+}
+
+// In a trial: moves the curves of points without uncertainties by their scatter.
+void Executor::scatter(const FitPlace& place, FitResult& result) const {
+  constexpr std::uint64_t kKind = UINT64_MAX / 2;
+  constexpr std::size_t kMost = 64;  // parameters
+  const CurveModel& model = run_.fits[place.first].curve;
+  for (std::size_t group = 0; group < result.groups.size(); ++group) {
+    Curve& curve = result.groups[group].curve;
+    if (curve.state != CurveState::fitted) continue;
+    std::vector<double> unknowns;
+    for (std::size_t k = 0; k < curve.parameters.size(); ++k)
+      unknowns.push_back(
+          run_.trial->normal(kKind + place.first * run_.sheets.size() + place.second, group * kMost + k));
+    scatter_curve(model, curve, unknowns);
   }
 }
 
@@ -323,6 +346,7 @@ std::vector<Held> Executor::needed_by_fits(std::size_t sheet) const {
       need(plan.y, Held::values);
       if (plan.by) need(*plan.by, Held::with_source);
       if (plan.weights) need(*plan.weights, Held::with_source);
+      if (plan.x_error) need(*plan.x_error, Held::values);
     }
   }
   return needed;

@@ -40,6 +40,7 @@ class Executor {
   void make_finder(std::size_t sheet, std::size_t link);
   void make_linked(std::size_t sheet, std::size_t borrowed);
   void make_fit(const FitPlace& fit);
+  void scatter(const FitPlace& place, FitResult& result) const;
   void pass(std::size_t sheet, std::size_t round);
   void want_forms();
   void carry_uncertainty(std::size_t sheet, std::size_t round);

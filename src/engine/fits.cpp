@@ -9,6 +9,7 @@
 
 #include "compute/whole_column.h"
 #include "equation/operation.h"
+#include "fit/effective_variance.h"
 #include "table/cell_text.h"
 #include "table/number_text.h"
 
@@ -76,6 +77,7 @@ class PointReader {
         data.absolute = true;
       }
     }
+    if (plan_.x_error) known = known && !table_.columns[*plan_.x_error].null(row);
     if (!known) {
       ++group.left_out;
       return;
@@ -90,6 +92,7 @@ class PointReader {
     data.y.push_back(plan_.to_y(y.number(row)));
     group.rows.push_back(row);
     if (plan_.weights) data.weights.push_back(weight);
+    if (plan_.x_error) data.x_errors.push_back(plan_.to_x_error(table_.columns[*plan_.x_error].number(row)));
   }
 
   // Rows whose weight or uncertainty is not above 0.
@@ -153,7 +156,7 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   }
   for (std::size_t group = 0; group < grouping.groups; ++group) {
     Curve& curve = result.groups[group].curve;
-    curve = fit_curve(fit.curve, result.groups[group].data);
+    curve = fit_by_effective_variance(fit.curve, result.groups[group].data);
     const std::string& name = result.groups[group].group;
     if (curve.state == CurveState::fitted) {
       if (curve.better_elsewhere) report_better_place(fit, sheet.model->name, name, curve, diagnostics);

@@ -63,7 +63,8 @@ const FitForms* KnownUncertainty::fit(std::size_t fit, std::size_t place) const 
   return found == fits_.end() ? nullptr : &found->second;
 }
 
-void KnownUncertainty::add_fit(const StudyRun& run, std::size_t number, std::size_t place, FitResult& result) {
+void KnownUncertainty::add_fit(const StudyRun& run, std::size_t number, std::size_t place,
+                               FitResult& result) {
   const FitPlan& fit = run.fits[number];
   const FitSheetPlan& plan = fit.sheets[place];
   const SheetUncertainty& own = run.sheets[plan.sheet]->plan.uncertainty;
@@ -146,10 +147,10 @@ FormRows KnownUncertainty::rows_of(const UncertaintyParts& parts, std::size_t ro
 std::vector<double> KnownUncertainty::sizes_of(const UncertaintyParts& parts, std::size_t rows,
                                                std::size_t first_row) const {
   std::vector<double> sizes(rows, 0);
-  const bool simple = parts.rest.no_terms() &&
-                      std::all_of(parts.own.begin(), parts.own.end(), [&](const auto& part) {
-                        return unknowns_.family_is_independent(part.first);
-                      });
+  const bool simple =
+      parts.rest.no_terms() && std::all_of(parts.own.begin(), parts.own.end(), [&](const auto& part) {
+        return unknowns_.family_is_independent(part.first);
+      });
   if (simple) {
     for (const auto& part : parts.own) {
       // Squares of large ones would be beyond what doubles hold.

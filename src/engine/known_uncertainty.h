@@ -44,7 +44,9 @@ class KnownUncertainty {
   const Unknowns& unknowns() const { return unknowns_; }
   /// Whether a family has one unknown for all rows; else each row of the sheet has its own.
   bool is_scalar(std::size_t family) const { return scalar_[family]; }
-  std::size_t family_of_source(std::size_t sheet, std::size_t source) const { return sources_[sheet][source]; }
+  std::size_t family_of_source(std::size_t sheet, std::size_t source) const {
+    return sources_[sheet][source];
+  }
   std::size_t family_of_number(std::size_t number) const { return numbers_[number]; }
   /// Of a family of independent unknowns.
   const UnknownOrigin& origin(std::size_t family) const { return origins_.at(family); }
@@ -58,8 +60,8 @@ class KnownUncertainty {
   const FormRows* column(std::size_t sheet, std::size_t column) const;
   FormRows& hold_column(std::size_t sheet, std::size_t column) { return columns_[{sheet, column}]; }
 
-  /// Adds a fit that was made, whose points are kept, and gives its curves the standard uncertainties of their
-  /// parameters where points have stated ones.
+  /// Adds a fit that was made, whose points are kept, and gives its curves the standard uncertainties of
+  /// their parameters where points have stated ones.
   void add_fit(const StudyRun& run, std::size_t fit, std::size_t place, FitResult& result);
   const FitForms* fit(std::size_t fit, std::size_t place) const;
 

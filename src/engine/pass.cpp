@@ -103,7 +103,8 @@ class Pass {
       if (work_.held[i] != Held::nothing) held_[i].append(block.table.columns[i].chunks);
     }
     for (std::size_t i = 0; i < work_.forms.size(); ++i) work_.forms[i].second->append(block.forms[i]);
-    for (std::size_t i = 0; i < work_.operands.size(); ++i) take_operands(*work_.operands[i], block.operands[i]);
+    for (std::size_t i = 0; i < work_.operands.size(); ++i)
+      take_operands(*work_.operands[i], block.operands[i]);
     std::vector<std::size_t>& lines = sheet_.table().lines;
     if (work_.lines) lines.insert(lines.end(), block.table.lines.begin(), block.table.lines.end());
   }

@@ -249,6 +249,7 @@ void PassPlan::plan_fit(const Task& task) {
   need(plan.y, Held::values);
   if (plan.by) need(*plan.by, Held::with_source);
   if (plan.weights) need(*plan.weights, Held::with_source);
+  if (plan.x_error) need(*plan.x_error, Held::values);
   lines_[task.sheet] = lines_[task.sheet] || plan.weights.has_value();
   early_fits_[{task.index, place}] = round + 1;
   rounds_ = std::max(rounds_, round + 2);

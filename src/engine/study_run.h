@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/trial.h"
 #include "compute/fills.h"
 #include "compute/linear_form.h"
 #include "compute/links.h"
@@ -141,6 +142,8 @@ struct StudyRun {
   /// By plot: the conditions for the rows of its sheets, and once computed which rows they keep.
   std::vector<PlotKeep> plot_keeps;
   std::vector<std::map<std::size_t, std::vector<bool>>> plot_rows;
+  /// Where what is uncertain is drawn at random.
+  std::optional<Trial> trial;
   /// What is known of uncertainties, once it is computed.
   std::shared_ptr<KnownUncertainty> uncertainty;
 

@@ -400,6 +400,7 @@ CheckedPtr Checker::check_number(const Node& node) {
   if (context_.uncertain == nullptr) return fail(Code::uncertainty_out_of_place, node.span, {written(node)});
   const std::size_t number = context_.uncertain->at(passage_.place(node.span), print(node));
   value->parts = {{number, size.value}};
+  value->number += size.value * context_.uncertain->drawn(number);
   return value;
 }
 

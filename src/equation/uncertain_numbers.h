@@ -4,10 +4,12 @@
 
 #include <cstddef>
 #include <map>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include "base/trial.h"
 #include "message/source.h"
 
 namespace opensum {
@@ -32,6 +34,14 @@ class UncertainNumbers {
   const std::string& name(std::size_t number) const { return names_[number]; }
   void rename(std::size_t number, const std::string& name) { names_[number] = name; }
   std::size_t size() const { return names_.size(); }
+
+  /// In a trial numbers are drawn at random; else they are as written.
+  std::optional<Trial> trial;
+  /// By how many of its standard uncertainties a number is off.
+  double drawn(std::size_t number) const {
+    constexpr std::uint64_t kKind = UINT64_MAX;
+    return trial ? trial->normal(kKind, number) : 0;
+  }
 
  private:
   std::map<std::pair<const void*, std::size_t>, std::size_t> by_place_;

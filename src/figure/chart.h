@@ -49,6 +49,7 @@ struct Series {
   std::vector<double> y;
   /// Half the length of an error bar for each point, NaN for none; empty where no point has one.
   std::vector<double> y_error = {};
+  std::vector<double> x_error = {};  ///< the same along x
   /// The quantity shown as colour, for each point; empty without one.
   std::vector<double> shade = {};
   /// Whether x or y of each point was filled; empty where none was.

@@ -169,6 +169,11 @@ class ChartBuilder {
         for (std::size_t i = 0; i < series.x.size(); ++i) {
           x.include(series.x[i]);
           up.include(series.y[i]);
+          if (!series.x_error.empty()) {
+            for (const double end : {series.x[i] - series.x_error[i], series.x[i] + series.x_error[i]}) {
+              if (end > 0 || !chart_.x.wish.logarithmic) x.include(end);
+            }
+          }
           if (series.y_error.empty()) continue;
           for (const double end : {series.y[i] - series.y_error[i], series.y[i] + series.y_error[i]}) {
             if (end > 0 || !chart_.y.wish.logarithmic) up.include(end);

@@ -180,7 +180,52 @@ class SeriesMarks {
     return frame_.page_y(std::clamp(value, scale.low, scale.high), right);
   }
 
+  // A line that is drawn without its points has a band in place of error bars.
+  bool has_band(const Series& own) const {
+    return own.joined && !own.steps && !own.y_error.empty() &&
+           (!has_markers(own) || points_of(chart_) > kMostMarkers);
+  }
+
+  void add_band_of_errors(std::size_t s) {
+    const Series& own = series(s);
+    const bool right = own.right_axis;
+    std::vector<Point> high;
+    std::vector<Point> low;
+    const auto finish = [&] {
+      if (high.size() > 1) {
+        high.insert(high.end(), low.rbegin(), low.rend());
+        Mark mark = area_mark(MarkKind::area, Role::band, high, own.look.color);
+        mark.opacity = kBandOpacity;
+        mark.series = s;
+        marks_.push_back(std::move(mark));
+      }
+      high.clear();
+      low.clear();
+    };
+    std::size_t next_break = 0;
+    for (std::size_t i = 0; i < own.x.size(); ++i) {
+      for (; next_break < own.breaks.size() && own.breaks[next_break] <= i; ++next_break) finish();
+      if (!frame_.x.holds(own.x[i]) || std::isnan(own.y_error[i])) {
+        finish();
+        continue;
+      }
+      const double x = frame_.page_x(own.x[i]);
+      const double top = held_y(own.y[i] + own.y_error[i], right);
+      const double bottom = held_y(own.y[i] - own.y_error[i], right);
+      // Of the points over one unit of width the outermost.
+      if (!high.empty() && std::floor(high.back().x) == std::floor(x)) {
+        high.back().y = std::max(high.back().y, top);
+        low.back().y = std::min(low.back().y, bottom);
+      } else {
+        high.push_back({x, top});
+        low.push_back({x, bottom});
+      }
+    }
+    finish();
+  }
+
   void add_bands(std::size_t s) {
+    if (has_band(series(s))) add_band_of_errors(s);
     for (const CurveLine& curve : series(s).curves) {
       if (curve.low.empty()) continue;
       std::vector<Point> outline;
@@ -312,6 +357,19 @@ class SeriesMarks {
     if (scale.holds(high)) add({at - kCapLength, top}, {at + kCapLength, top});
   }
 
+  void add_error_bar_along_x(std::size_t s, double low, double high, double y, bool right, Color color) {
+    const auto held = [&](double x) { return frame_.page_x(std::clamp(x, frame_.x.low, frame_.x.high)); };
+    const double at = frame_.page_y(y, right);
+    const auto add = [&](Point from, Point to) {
+      Mark mark = line_mark(Role::error_bar, {from, to}, color, kErrorWidth);
+      mark.series = s;
+      marks_.push_back(std::move(mark));
+    };
+    add({held(low), at}, {held(high), at});
+    if (frame_.x.holds(low)) add({held(low), at - kCapLength}, {held(low), at + kCapLength});
+    if (frame_.x.holds(high)) add({held(high), at - kCapLength}, {held(high), at + kCapLength});
+  }
+
   void add_points() {
     const std::size_t all = points_of(chart_);
     for (std::size_t s = 0; s < chart_.series.size(); ++s) {
@@ -335,6 +393,11 @@ class SeriesMarks {
 
   void add_markers(std::size_t s) {
     const Series& own = series(s);
+    for (std::size_t i = 0; i < own.x.size() && !own.x_error.empty(); ++i) {
+      if (std::isnan(own.x_error[i]) || !frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
+      add_error_bar_along_x(s, own.x[i] - own.x_error[i], own.x[i] + own.x_error[i], own.y[i], own.right_axis,
+                            own.look.color);
+    }
     for (std::size_t i = 0; i < own.x.size(); ++i) {
       if (own.y_error.empty() || std::isnan(own.y_error[i]) || !frame_.x.holds(own.x[i])) continue;
       add_error_bar(s, frame_.page_x(own.x[i]), own.y[i] - own.y_error[i], own.y[i] + own.y_error[i],

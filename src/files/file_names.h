@@ -10,6 +10,7 @@ namespace opensum {
 
 constexpr const char* kNullsFile = "nulls.csv";
 constexpr const char* kFitsFile = "fits.csv";
+constexpr const char* kSamplingFile = "monte-carlo.csv";
 constexpr const char* kRecordFile = "record.json";
 constexpr const char* kReportFile = "report.html";
 constexpr const char* kMethodsFile = "methods.tex";

@@ -614,6 +614,7 @@ class StudyReader : private KeyReader {
                          [&](const Entry& e) {
                            ++given;
                            model.divide_by = std::sqrt(3.0);
+                           model.rectangular = true;
                            if (const auto text = passage_of(e)) model.text = *text;
                          }},
                         {"k", [&](const Entry& e) {

@@ -28,6 +28,7 @@ struct CurveData {
   std::vector<double> y;
   std::vector<double> weights;
   bool absolute = false;
+  std::vector<double> x_errors = {};  ///< standard uncertainties in x; none where they do not count
 };
 
 /// A model: its kind and what that needs.

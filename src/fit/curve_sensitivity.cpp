@@ -157,4 +157,18 @@ std::vector<std::vector<double>> scatter_of(const CurveModel& model, const Curve
   return scatter;
 }
 
+void scatter_curve(const CurveModel& model, Curve& curve, const std::vector<double>& unknowns) {
+  const std::vector<std::vector<double>> scatter = scatter_of(model, curve);
+  std::vector<double>& numbers = is_linear(model.kind) ? curve.coefficients : curve.parameters;
+  for (std::size_t k = 0; k < numbers.size(); ++k) {
+    for (std::size_t q = 0; q < numbers.size(); ++q) numbers[k] += scatter[k][q] * unknowns[q];
+  }
+  if (!is_linear(model.kind)) return;
+  const std::vector<std::vector<double>> by_numbers = parameters_by_numbers(model, curve);
+  for (std::size_t p = 0; p < by_numbers.size(); ++p) {
+    curve.parameters[p] = 0;
+    for (std::size_t k = 0; k < numbers.size(); ++k) curve.parameters[p] += by_numbers[p][k] * numbers[k];
+  }
+}
+
 }  // namespace opensum

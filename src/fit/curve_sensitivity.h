@@ -25,5 +25,7 @@ std::vector<std::vector<double>> parameters_by_numbers(const CurveModel& model, 
 /// A square root of the covariance of these numbers by the scatter of the points: combinations of independent
 /// unknowns of variance 1.
 std::vector<std::vector<double>> scatter_of(const CurveModel& model, const Curve& curve);
+/// Moves a curve by such unknowns, one for each of its numbers.
+void scatter_curve(const CurveModel& model, Curve& curve, const std::vector<double>& unknowns);
 
 }  // namespace opensum

@@ -24,6 +24,7 @@ inline bool is_pattern(const std::string& name) { return name.find_first_of("*?"
 struct UncertaintyModel {
   Passage text;
   double divide_by = 1;  ///< of an expanded one k, of a half width the root of 3
+  bool rectangular = false;
 };
 
 struct ColumnSettings {

@@ -9,7 +9,6 @@
 #include "message/nearest.h"
 #include "message/other_words.h"
 #include "plan/quantity.h"
-#include "plan/uncertainty_column.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -383,20 +382,8 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   plan.to_y = conversion(y_type.unit, fit.y.unit);
   plan.by = by;
   if (model.weighted_by_uncertainty()) {
-    weights = uncertainty_column(scope, *y);
-    const ScopeColumn& of_y = scope.columns[*y];
-    if (!weights) {
-      diagnostics.add(Code::fit_without_uncertainty, model.y.place(), {of_y.symbol, of_y.label});
-      return;
-    }
-    const Unit& own = scope.columns[*weights].type.unit;
-    const Unit wanted = step_unit(fit.y.unit);
-    if (mismatch(step_unit(own), wanted)) {
-      diagnostics.add(Code::plot_units_differ, model.y.place(),
-                      {"u(" + of_y.symbol + ") in " + own.text(), difference_unit(fit.y.unit).text()});
-      return;
-    }
-    plan.from_uncertainty = conversion(step_unit(own), wanted);
+    weights = context.others->uncertainty_of(*y, model.weights->place());
+    plan.from_uncertainty = conversion(step_unit(scope.columns[*weights].type.unit), step_unit(fit.y.unit));
   }
   plan.weights = weights;
   if (model.keep) {

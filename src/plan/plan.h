@@ -136,6 +136,9 @@ struct FitSheetPlan {
   std::optional<std::size_t> weights;
   /// The weights are the standard uncertainty of y, which this converts to its unit.
   std::optional<Conversion> from_uncertainty;
+  /// The standard uncertainty of x, where points count by both.
+  std::optional<std::size_t> x_error;
+  Conversion to_x_error;
   std::optional<Program> keep;
   /// To the units of the fit, which are those of its first sheet.
   Conversion to_x;

@@ -25,7 +25,7 @@ bool is_of(const ColumnSettings& settings, const std::string& symbol) {
 class UncertaintyPlanner {
  public:
   UncertaintyPlanner(const std::vector<SheetInput>& sheets, std::deque<SheetPlan>& plans,
-                     const std::deque<FitPlan>& fits, const PlanContext& context, Diagnostics& diagnostics)
+                     std::deque<FitPlan>& fits, const PlanContext& context, Diagnostics& diagnostics)
       : sheets_(sheets),
         plans_(plans),
         fits_(fits),
@@ -58,6 +58,8 @@ class UncertaintyPlanner {
       take_asked(sheet);
     }
     for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) add_columns(sheet);
+    for (FitPlan& fit : fits_) ask_for_x(fit);
+    for (const PlotModel& plot : context_.plots) ask_for_bars(plot);
     diagnostics_.set_sheet("");
   }
 
@@ -140,6 +142,7 @@ class UncertaintyPlanner {
     auto stated = read(sheet, index, model);
     if (!stated) return;
     stated->divide_by = model.divide_by;
+    stated->rectangular = model.rectangular;
     if (in_cells) stated->cells_divided_by = 1;
     const std::string unknown = !shared                ? ""
                                 : settings->instrument ? "instrument " + settings->instrument->text()
@@ -321,15 +324,71 @@ class UncertaintyPlanner {
     }
   }
 
+  // A fit that goes by uncertainties goes by those of x, too, where it has one.
+  void ask_for_x(FitPlan& fit) {
+    for (FitSheetPlan& points : fit.sheets) {
+      if (!points.good || !points.from_uncertainty || !is_reached(points.sheet, points.x)) continue;
+      points.x_error = hidden_column(points.sheet, points.x);
+      points.to_x_error =
+          conversion(step_unit(table(points.sheet).columns[*points.x_error].unit), step_unit(fit.x.unit));
+    }
+  }
+
+  // Points are drawn with the uncertainties of what was measured, too.
+  void ask_for_bars(const PlotModel& plot) {
+    std::vector<std::string> names;
+    if (plot.x) names.push_back(plot.x->text());
+    for (const Passage& y : plot.y) names.push_back(y.text());
+    for (const SeriesModel& series : plot.series) {
+      if (series.x) names.push_back(series.x->text());
+      if (series.y) names.push_back(series.y->text());
+    }
+    for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) {
+      const Scope& scope = plans_[sheet].scope;
+      for (const std::string& name : names) {
+        const auto found = scope.find_column(name, false);
+        if (!found || !is_of_plot(plot, sheet)) continue;
+        const std::size_t column = scope.meant_by(*found);
+        if (is_reached(sheet, column) && table(sheet).columns[column].kind == Kind::number)
+          hidden_column(sheet, column);
+      }
+    }
+  }
+
+  bool is_of_plot(const PlotModel& plot, std::size_t sheet) const {
+    const std::string& own = sheets_[sheet].model->name;
+    const auto named = [&](const Passage& name) { return name.text() == own; };
+    return plot.sheets.empty() || std::any_of(plot.sheets.begin(), plot.sheets.end(), named) ||
+           std::any_of(plot.series.begin(), plot.series.end(),
+                       [&](const SeriesModel& series) { return series.sheet && named(*series.sheet); });
+  }
+
+  // The column of an uncertainty, which is not written where it is made for this.
+  std::size_t hidden_column(std::size_t sheet, std::size_t index) {
+    const auto& known = plans_[sheet].uncertainty.columns;
+    const auto found = std::find_if(known.begin(), known.end(),
+                                    [&](const UncertainColumn& each) { return each.column == index; });
+    if (found != known.end()) return found->index;
+    add_new_column(sheet, index);
+    table(sheet).columns[known.back().index].linked = true;
+    return known.back().index;
+  }
+
   void add_column(std::size_t sheet, std::size_t index) {
-    SheetPlan& plan = plans_[sheet];
     Table& own = table(sheet);
-    const Column& of = own.columns[index];
-    for (const AskedUncertainty& asked : plan.uncertainty.asked) {
+    for (const AskedUncertainty& asked : plans_[sheet].uncertainty.asked) {
       if (asked.of.column != index) continue;
       own.columns[asked.of.index].linked = false;
       return place_beside(own, index, asked.of.index);
     }
+    add_new_column(sheet, index);
+    place_beside(own, index, own.columns.size() - 1);
+  }
+
+  void add_new_column(std::size_t sheet, std::size_t index) {
+    SheetPlan& plan = plans_[sheet];
+    Table& own = table(sheet);
+    const Column& of = own.columns[index];
     plan.uncertainty.columns.push_back({index, own.columns.size()});
     ScopeColumn entry;
     entry.symbol = "u(" + of.symbol + ")";
@@ -342,14 +401,13 @@ class UncertaintyPlanner {
     column.unit = entry.type.unit;
     column.measured = false;
     column.origin = context_.origins.add(sheets_[sheet].model->name, entry.symbol);
-    place_beside(own, index, own.columns.size());
     plan.scope.columns.push_back(std::move(entry));
     own.columns.push_back(std::move(column));
   }
 
   const std::vector<SheetInput>& sheets_;
   std::deque<SheetPlan>& plans_;
-  const std::deque<FitPlan>& fits_;
+  std::deque<FitPlan>& fits_;
   const PlanContext& context_;
   Diagnostics& diagnostics_;
   std::vector<std::set<std::size_t>> uncertain_;  // columns, by sheet
@@ -360,8 +418,7 @@ class UncertaintyPlanner {
 }  // namespace
 
 void plan_uncertainties(const std::vector<SheetInput>& sheets, std::deque<SheetPlan>& plans,
-                        const std::deque<FitPlan>& fits, const PlanContext& context,
-                        Diagnostics& diagnostics) {
+                        std::deque<FitPlan>& fits, const PlanContext& context, Diagnostics& diagnostics) {
   UncertaintyPlanner(sheets, plans, fits, context, diagnostics).run();
 }
 

@@ -12,7 +12,6 @@ namespace opensum {
 /// uncertainty; the last thing, once the tables have all others. Statements that are wrong are reported, and
 /// equations through which uncertainty is not carried.
 void plan_uncertainties(const std::vector<SheetInput>& sheets, std::deque<SheetPlan>& plans,
-                        const std::deque<FitPlan>& fits, const PlanContext& context,
-                        Diagnostics& diagnostics);
+                        std::deque<FitPlan>& fits, const PlanContext& context, Diagnostics& diagnostics);
 
 }  // namespace opensum

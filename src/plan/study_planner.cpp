@@ -14,7 +14,6 @@
 #include "plan/sheet_planner.h"
 #include "plan/stated_uncertainty.h"
 #include "plan/taken_columns.h"
-#include "plan/uncertainty_column.h"
 
 namespace opensum {
 namespace {
@@ -201,9 +200,8 @@ class StudyPlanner {
       const auto sheet = *number;
       Others others(*this, sheet);
       diagnostics_.set_sheet(name);
-      const CheckContext context{scope(sheet),       context_.units, context_.policy,
-                                 Standing::equation, std::nullopt,   &others,
-                                 nullptr};
+      const CheckContext context{scope(sheet), context_.units, context_.policy, Standing::equation,
+                                 std::nullopt, &others,        nullptr};
       const NodePtr condition = parse_expression(*plot.keep, diagnostics_);
       const CheckedPtr tree =
           condition ? check_condition(*condition, *plot.keep, context, diagnostics_) : nullptr;
@@ -258,13 +256,7 @@ class StudyPlanner {
     need_rows(task.sheet, needs);
     for (const Passage* name : {&model.x, &model.y}) need_column(task.sheet, name->text(), false, needs);
     if (model.by) need_column(task.sheet, model.by->text(), false, needs);
-    if (model.weighted_by_uncertainty()) {
-      // Whatever states the uncertainty of y is a column of its sheet.
-      const Scope& names = planners_[task.sheet]->plan().scope;
-      const auto y = names.find_column(model.y.text(), false);
-      const auto u = !y ? std::nullopt : uncertainty_column(names, *y);
-      if (u) need_column(task.sheet, names.columns[*u].symbol, false, needs);
-    } else if (model.weights) {
+    if (model.weights && !model.weighted_by_uncertainty()) {
       need_column(task.sheet, model.weights->text(), false, needs);
     }
     if (!model.keep) return;

@@ -32,6 +32,8 @@ struct StatedUncertainty {
   std::optional<std::size_t> from;  ///< the column that says it
   Conversion to_own;                ///< from its unit to that of the column, as differences
   double divide_by = 1;             ///< of an expanded one k, of a half width the root of 3
+  bool rectangular =
+      false;  ///< values lie anywhere within a half width, else as a normal distribution has them
   /// Cells state their own, as `5.03(4)`: what these are divided by. Those that do not have the rest.
   std::optional<double> cells_divided_by;
 

@@ -117,6 +117,7 @@ std::string details_text(const RunFacts& facts) {
     append_claims(out, sheet.claims, sheet.rows);
   }
   out += fits_text(facts.fits);
+  if (facts.sampling) out += sampling_text(*facts.sampling);
   for (const std::string& note : facts.notes) out += note + '\n';
   append_written(out, facts.written);
   return out;

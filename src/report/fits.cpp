@@ -56,7 +56,11 @@ std::string fit_text(const FitFacts& fit) {
   for (const FitFacts::Parameter& parameter : fit.parameters) {
     out += "  " + parameter.name + std::string(width - display_width(parameter.name) + 2, ' ');
     if (parameter.value) {
-      out += with_unit(value_with_error(*parameter.value, parameter.standard_error), parameter.unit) + '\n';
+      out += with_unit(value_with_error(*parameter.value, parameter.standard_error), parameter.unit);
+      if (parameter.by_stated)
+        out += "  the uncertainties of its points give " +
+               with_unit(number_text(*parameter.by_stated, 2), parameter.unit_of_uncertainty);
+      out += '\n';
     } else {
       out += "null\n";
     }
@@ -71,6 +75,7 @@ std::string fit_text(const FitFacts& fit) {
   if (!fit.residual_sd && !fit.reduced_chi2) return out;
   out += fit.reduced_chi2 ? "  reduced χ² " + scatter_text(*fit.reduced_chi2)
                           : "  residual sd " + with_unit(scatter_text(*fit.residual_sd), fit.y_unit);
+  if (fit.by_x) out += " (weighted by u(y) and u(x), effective variance)";
   out += fmt::format(", {} degrees of freedom", fit.degrees_of_freedom);
   if (fit.r2) out += ", r2 " + share_text(*fit.r2);
   if (fit.r) out += ", r " + share_text(*fit.r);
@@ -99,6 +104,13 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
       const FitFacts::Parameter& parameter = fit.parameters[p];
       return parameter.value ? value_with_error(*parameter.value, parameter.standard_error) : "null";
     });
+    if (fits[0].parameters[p].by_stated) {
+      add("u(" + fits[0].parameters[p].name + ") by that of its points" +
+              in(fits[0].parameters[p].unit_of_uncertainty),
+          [&](const FitFacts& fit) {
+            return number(fit.parameters[p].by_stated, [](double u) { return number_text(u, 2); });
+          });
+    }
   }
   for (std::size_t p = 0; p < fits[0].guessed_start.size(); ++p) {
     add(fits[0].parameters[p].name + ", start guessed", [&](const FitFacts& fit) {

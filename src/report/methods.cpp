@@ -257,6 +257,14 @@ class MethodsWriter {
       sentence(
           "They were carried to the derived quantities by first-order propagation (JCGM 100:2008); all are "
           "standard uncertainties, k = 1.");
+    if (!facts_.sampling) return;
+    const SamplingFacts& sampling = *facts_.sampling;
+    const std::size_t differing = sampling.differing();
+    sentence(fmt::format(
+        "The propagation was checked by sampling (JCGM 101:2008, {} trials): the intervals of 95 % {}.",
+        sampling.trials,
+        differing == 0 ? std::string("agree")
+                       : fmt::format("of {} of {} values differ", differing, sampling.values.size())));
   }
 
   static std::string model_in_words(const std::string& model) {
@@ -288,11 +296,13 @@ class MethodsWriter {
             return std::any_of(fit.parameters.begin(), fit.parameters.end(),
                                [](const auto& p) { return p.value.has_value(); });
           });
-      sentence(fmt::format("{} was fitted to {} against {} by least squares{}: {}{}.",
-                           sentence_case(plain(model_in_words(first.model))), label(first.y), label(first.x),
-                           first.reduced_chi2 ? " weighted by the stated uncertainty" : "",
-                           fmt::join(results, "; "),
-                           any ? " (in brackets the standard error, in the last digits)" : ""));
+      sentence(fmt::format(
+          "{} was fitted to {} against {} by least squares{}: {}{}.",
+          sentence_case(plain(model_in_words(first.model))), label(first.y), label(first.x),
+          !first.reduced_chi2 ? ""
+          : first.by_x        ? " weighted by the standard uncertainties in x and y (effective variance)"
+                              : " weighted by the standard uncertainty",
+          fmt::join(results, "; "), any ? " (in brackets the standard error, in the last digits)" : ""));
       begin = end;
     }
   }

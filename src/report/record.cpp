@@ -129,10 +129,16 @@ std::string record_json(const RunFacts& facts) {
                                 {"links", links_json(sheet.links)},
                                 {"fills", fills_json(sheet.fills)},
                                 {"nulls_left_out", sheet.skipped},
+                                {"uncertainties", sheet.uncertainties},
                                 {"claims", claims_json(sheet.claims)}});
   }
   record["fits"] = Json::array();
   for (const FitFacts& fit : facts.fits) record["fits"].push_back(fit_json(fit));
+  if (facts.sampling)
+    record["sampling"] = {{"trials", facts.sampling->trials},
+                          {"seed", facts.sampling->seed},
+                          {"values", facts.sampling->values.size()},
+                          {"differing", facts.sampling->differing()}};
   record["notes"] = facts.notes;
   record["written"] = facts.written;
   return record.dump(2) + "\n";

@@ -212,6 +212,7 @@ std::string summary_text(const RunFacts& facts) {
   for (const SheetFacts& sheet : facts.sheets) attention += attention_text(sheet);
   if (!attention.empty()) out += '\n' + attention;
   if (!facts.fits.empty()) out += '\n' + fits_text(facts.fits);
+  if (facts.sampling) out += '\n' + sampling_text(*facts.sampling);
   if (!facts.notes.empty()) out += '\n';
   for (const std::string& note : facts.notes) out += note + '\n';
   return out + (out.empty() ? "" : "\n") + written_text(facts.written);

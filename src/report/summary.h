@@ -1,7 +1,10 @@
 // What a run tells: the facts of each sheet, as text for people and as JSON for programs.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cstdint>
+#include <limits>
 #include <map>
 #include <optional>
 #include <string>
@@ -88,6 +91,9 @@ struct FitFacts {
     std::optional<double> value;  ///< none where the fit failed
     double standard_error = 0;    ///< in the same unit
     std::string unit;
+    /// Its standard uncertainty by those of the points, where these have any, and the unit of that.
+    std::optional<double> by_stated;
+    std::string unit_of_uncertainty;
   };
   std::vector<Parameter> parameters;
   std::vector<double> guessed_start;  ///< of the parameters, where it was guessed
@@ -96,6 +102,7 @@ struct FitFacts {
   std::size_t degrees_of_freedom = 0;
   std::optional<double> residual_sd;
   std::optional<double> reduced_chi2;  ///< instead, where the weights are 1/u(y)²
+  bool by_x = false;                   ///< u(x) counts, too, by effective variance
   std::optional<double> r2;
   std::optional<double> r;
 };
@@ -103,6 +110,40 @@ struct FitFacts {
 struct InputFacts {
   std::string path;
   std::string sha256;
+};
+
+/// A derived value as sampling found it, in its unit; uncertainties in steps of that.
+struct SampledValue {
+  std::string sheet;
+  std::size_t row = 0;  ///< as it is written, from 1
+  std::string column;
+  std::string unit;
+  std::string unit_of_uncertainty;
+  Conversion to_shown;  ///< of an uncertainty, to that unit
+  double value = 0;
+  double linear = kNotKnown;  ///< the standard uncertainty by linear propagation
+  double mean = kNotKnown;
+  double uncertainty = kNotKnown;  ///< by sampling
+  double low = kNotKnown;          ///< of the shortest interval of 95 %
+  double high = kNotKnown;
+  std::size_t known = 0;  ///< trials in which it was not null
+  bool differs = false;   ///< the interval by linear propagation is another one
+
+  static constexpr double kNotKnown = std::numeric_limits<double>::quiet_NaN();
+};
+
+/// Uncertainties by sampling.
+struct SamplingFacts {
+  std::size_t trials = 0;
+  std::uint64_t seed = 0;
+  std::size_t trials_with_other_rows =
+      0;  ///< in which a sheet had more or fewer rows, which do not count there
+  std::vector<SampledValue> values;
+
+  std::size_t differing() const {
+    return static_cast<std::size_t>(
+        std::count_if(values.begin(), values.end(), [](const SampledValue& v) { return v.differs; }));
+  }
 };
 
 /// Everything that a run reports.
@@ -113,6 +154,7 @@ struct RunFacts {
   std::vector<ScopeConstant> constants;
   std::vector<SheetFacts> sheets;
   std::vector<FitFacts> fits;
+  std::optional<SamplingFacts> sampling;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
 };
@@ -134,6 +176,12 @@ std::string fit_text(const FitFacts& fit);
 
 /// Fits as people read them: a few of one name, to several sheets or groups, side by side.
 std::string fits_text(const std::vector<FitFacts>& fits);
+
+/// What sampling came to: where it differs from the linear propagation, the first few in full.
+std::string sampling_text(const SamplingFacts& facts);
+
+/// All values that were sampled as CSV.
+std::string sampling_csv(const SamplingFacts& facts);
 
 /// All fits as CSV: fit, sheet, group, parameter, value, standard error, unit; with rows for n, r, r2 and the
 /// residual deviation.

@@ -22,7 +22,7 @@ std::vector<LastWishes> wishes_of_figures(PreparedStudy& prepared) {
           if (&table.columns[i] == column) held[i] = std::max(held[i], what);
         }
       };
-      for (const Column* column : {pair.x, pair.y, pair.y_error, pair.shade}) {
+      for (const Column* column : {pair.x, pair.y, pair.y_error, pair.x_error, pair.shade}) {
         hold(column, Held::values);
         // Which of its values were filled is shown, too.
         if (column != nullptr) hold(measured_of(table, *column), Held::values);

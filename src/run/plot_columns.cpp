@@ -8,7 +8,6 @@
 
 #include "message/nearest.h"
 #include "plan/quantity.h"
-#include "plan/uncertainty_column.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 
@@ -125,8 +124,10 @@ class PairFinder {
     if (error) {
       pair.y_error = find(*error, true);
     } else if (pair.y != nullptr && plot_.kind != PlotKind::box && plot_.kind != PlotKind::cells) {
-      pair.y_error = stated_error(sheet, *y);
+      pair.y_error = uncertainty_of(sheet, *y);
     }
+    const bool points = plot_.kind == PlotKind::points || plot_.kind == PlotKind::line;
+    if (pair.x != nullptr && pair.y != nullptr && points) pair.x_error = uncertainty_of(sheet, *x);
     if (fit) pair.fits = {fit->text(), implied_name(plot_, number)};
     if (good) pairs_.push_back(std::move(pair));
   }
@@ -147,17 +148,15 @@ class PairFinder {
     return nullptr;
   }
 
-  // The column that states the uncertainty of y, if there is one of its dimension.
-  static const Column* stated_error(const RunSheet& sheet, const Passage& y) {
+  // The column that holds the uncertainty of another, if that has one.
+  static const Column* uncertainty_of(const RunSheet& sheet, const Passage& name) {
     const Scope& scope = sheet.plan.scope;
-    const auto own = scope.find_column(y.text(), false);
-    const auto index = uncertainty_column(scope, *own);
-    if (!index) return nullptr;
-    const Column& error = sheet.table().columns[*index];
-    const Column& column = sheet.table().columns[scope.meant_by(*own)];
-    const bool fits =
-        error.kind == Kind::number && !mismatch(difference_unit(error.unit), difference_unit(column.unit));
-    return fits ? &error : nullptr;
+    const auto own = scope.find_column(name.text(), false);
+    const std::size_t column = scope.meant_by(*own);
+    const std::vector<UncertainColumn>& known = sheet.plan.uncertainty.columns;
+    const auto found = std::find_if(known.begin(), known.end(),
+                                    [&](const UncertainColumn& each) { return each.column == column; });
+    return found == known.end() ? nullptr : &sheet.table().columns[found->index];
   }
 
   PreparedStudy& prepared_;

@@ -17,6 +17,7 @@ struct PlotPair {
   const Column* x = nullptr;        ///< a null pointer for boxes without one
   const Column* y = nullptr;        ///< a null pointer for a histogram
   const Column* y_error = nullptr;  ///< a null pointer for none
+  const Column* x_error = nullptr;
   const Column* by = nullptr;
   const Column* shade = nullptr;  ///< what is shown as colour; a null pointer for none
   const Passage* x_text = nullptr;

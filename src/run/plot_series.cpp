@@ -245,6 +245,7 @@ class ChartMaker {
     Conversion x;
     Conversion y;
     Conversion error;
+    Conversion x_error;
     Conversion residual;
     Conversion shade;
     /// The measured columns of which x and y are filled; null pointers for others.
@@ -262,6 +263,8 @@ class ChartMaker {
     const Table& table = pair.sheet->table();
     if (pair.x != nullptr) to.measured_x = measured_of(table, *pair.x);
     if (pair.y != nullptr) to.measured_y = measured_of(table, *pair.y);
+    if (pair.x_error != nullptr)
+      to.x_error = conversion(step_unit(pair.x_error->unit), step_unit(axes_.x_unit));
     if (pair.y_error != nullptr) to.error = conversion(step_unit(pair.y_error->unit), step_unit(up));
     if (fit.fit != nullptr) to.residual = conversion(step_unit(fit.fit->y.unit), difference_unit(up));
     return to;
@@ -313,6 +316,7 @@ class ChartMaker {
     if (pair.y == nullptr) return true;
     series.y.push_back(y);
     if (pair.y_error != nullptr) series.y_error.push_back(value_at(*pair.y_error, row, to.error));
+    if (pair.x_error != nullptr) series.x_error.push_back(value_at(*pair.x_error, row, to.x_error));
     return true;
   }
 

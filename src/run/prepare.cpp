@@ -178,7 +178,7 @@ int with_first_look(const std::function<std::optional<int>(Rows)>& work) {
 }
 
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
-                                                  Rows rows) {
+                                                  Rows rows, std::optional<Trial> trial) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
   if (!file) return nullptr;
@@ -187,12 +187,14 @@ std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagn
   auto study =
       read_study(std::make_shared<const Source>(file->path, std::string(file->text)), inputs, diagnostics);
   if (!study) return nullptr;
-  return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows);
+  return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows, trial);
 }
 
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
-                                       Diagnostics& diagnostics, Rows rows) {
+                                       Diagnostics& diagnostics, Rows rows, std::optional<Trial> trial) {
   auto prepared = std::make_unique<PreparedStudy>();
+  prepared->trial = trial;
+  prepared->uncertain.trial = trial;
   prepared->study = std::move(study);
   add_rows_between(prepared->study);
   add_implied_fits(prepared->study, diagnostics);
@@ -202,8 +204,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   const Study& model = prepared->study;
   check_file_names(model, diagnostics);
   prepared->units = plan_units(model.units, diagnostics);
-  prepared->constants = plan_constants(model.constants, prepared->units, model.policy,
-                                       prepared->uncertain, diagnostics);
+  prepared->constants =
+      plan_constants(model.constants, prepared->units, model.policy, prepared->uncertain, diagnostics);
   prepared->formulas = plan_formulas(model.formulas, diagnostics);
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) {

@@ -108,6 +108,7 @@ class ColumnsUsed {
       used[sheet.x] = used[sheet.y] = true;
       if (sheet.by) used[*sheet.by] = true;
       if (sheet.weights) used[*sheet.weights] = true;
+      if (sheet.x_error) used[*sheet.x_error] = true;
       if (sheet.keep) use(*sheet.keep, sheet.sheet);
     }
   }

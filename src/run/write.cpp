@@ -282,12 +282,17 @@ void gather_fits(const PreparedStudy& prepared, RunFacts& facts) {
           parameter.unit = fit.types[p].unit.text();
           if (fitted) parameter.value = curve.parameters[p];
           if (fitted) parameter.standard_error = curve.standard_errors[p];
+          const Unit& unit = fit.types[p].unit;
+          if (fitted && !curve.stated_errors.empty())
+            parameter.by_stated = conversion(step_unit(unit), difference_unit(unit))(curve.stated_errors[p]);
+          parameter.unit_of_uncertainty = difference_unit(unit).text();
           one.parameters.push_back(std::move(parameter));
         }
         one.guessed_start = curve.guessed_start;
         one.points = curve.points;
         one.left_out = group.left_out;
         one.degrees_of_freedom = curve.degrees_of_freedom;
+        one.by_x = fit.sheets[k].x_error.has_value();
         if (fitted && curve.chi) one.reduced_chi2 = curve.residual_sd * curve.residual_sd;
         if (fitted && !curve.chi)
           one.residual_sd = conversion(step_unit(fit.y.unit), difference_unit(fit.y.unit))(curve.residual_sd);
@@ -474,7 +479,8 @@ class SheetFiles {
 
 }  // namespace
 
-RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
+RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
+                       std::optional<SamplingFacts> sampling) {
   OutputFiles files(prepared.inputs, true);
   const std::string folder = prepared.output + "/";
   Executor executor(prepared, diagnostics);
@@ -482,11 +488,13 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics) {
   if (diagnostics.has_errors() || !SheetFiles(prepared, files, diagnostics).write(executor)) return {};
   warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
+  facts.sampling = std::move(sampling);
   std::vector<BuiltFigure> figures = build_figures(prepared);
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
   if (!facts.fits.empty()) files.write(folder + kFitsFile, fits_csv(facts.fits), diagnostics);
+  if (facts.sampling) files.write(folder + kSamplingFile, sampling_csv(*facts.sampling), diagnostics);
   facts.written = files.paths();
   // Paths in the record are relative to it, so that the record is the same wherever the study lies.
   RunFacts recorded = facts;

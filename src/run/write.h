@@ -11,7 +11,9 @@ namespace opensum {
 
 /// Computes the study and writes the sheets, their metadata, nulls.csv, the figures and record.json into the
 /// study's output folder. Gives the facts of the run, with the paths written. On an error nothing is written.
-RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics);
+/// What sampling found is written and reported with the rest.
+RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
+                       std::optional<SamplingFacts> sampling = std::nullopt);
 
 /// Stages a file of sheets in a format that holds several; false after a reported error.
 bool write_tables(const std::string& path, const WrittenFormat& format,

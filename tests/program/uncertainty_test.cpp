@@ -111,6 +111,45 @@ TEST(Uncertainty, GivesTheWorkedNumberOfAnEndGauge) {
   EXPECT_NEAR(value(result, "u(l)"), std::sqrt(25.0 * 25 + 9.7 * 9.7 + 2.9 * 2.9 + 16.675 * 16.675), 0.02);
 }
 
+// The impedance of JCGM 100:2008, H.2, as its second approach has it: three quantities measured together five
+// times, correlations and all, each result by row and its mean with the standard error.
+TEST(Uncertainty, GivesTheWorkedNumbersOfAnImpedance) {
+  const Written result =
+      run("V [V],I [mA],phi [rad]\n5.007,19.663,1.0456\n4.994,19.639,1.0438\n5.005,19.640,1.0468\n"
+          "4.990,19.685,1.0428\n4.999,19.678,1.0433\n",
+          "equations = '''\n  R [ohm] = V / I * cos(phi)\n  X [ohm] = V / I * sin(phi)\n  Z [ohm] = V / I\n"
+          "  mR = col_mean(R)\n  sR = col_sem(R)\n  mX = col_mean(X)\n  sX = col_sem(X)\n  mZ = col_mean(Z)\n"
+          "  sZ = col_sem(Z)\n  r = col_correlation(R, X)\n'''\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NEAR(value(result, "mR"), 127.732, 0.0005);
+  EXPECT_NEAR(value(result, "sR"), 0.071, 0.0005);
+  EXPECT_NEAR(value(result, "mX"), 219.847, 0.0005);
+  EXPECT_NEAR(value(result, "sX"), 0.295, 0.0005);
+  EXPECT_NEAR(value(result, "mZ"), 254.260, 0.0005);
+  EXPECT_NEAR(value(result, "sZ"), 0.236, 0.0005);
+  EXPECT_NEAR(value(result, "r"), -0.588, 0.0005);
+}
+
+// The thermometer of JCGM 100:2008, H.3: a line through corrections, and the correction at 30 °C with its
+// uncertainty by the covariance of both parameters.
+TEST(Uncertainty, GivesTheWorkedNumbersOfAThermometer) {
+  const Written result =
+      run("t [degC],b [K]\n21.521,-0.171\n22.012,-0.169\n22.512,-0.166\n23.003,-0.159\n23.507,-0.164\n"
+          "23.999,-0.165\n24.513,-0.156\n25.002,-0.157\n25.503,-0.159\n26.010,-0.161\n26.511,-0.160\n",
+          "equations = '''\n  above = t - 20 [degC]\n  y1 = fit.f.intercept\n  y2 = fit.f.slope\n"
+          "  s1 = u(fit.f.intercept)\n  s2 = u(fit.f.slope)\n  sd = fit.f.residual_sd\n"
+          "  b30 = fit_value(f, 10 [K])\n  ub30 = u(b30)\n'''\n",
+          "[fit.f]\nx = 'above'\ny = 'b'\n");
+  ASSERT_EQ(result.outcome.code, 0) << result.outcome.err;
+  EXPECT_NEAR(value(result, "y1"), -0.1712, 0.00005);
+  EXPECT_NEAR(value(result, "s1"), 0.0029, 0.00005);
+  EXPECT_NEAR(value(result, "y2"), 0.00218, 0.000005);
+  EXPECT_NEAR(value(result, "s2"), 0.00067, 0.000005);
+  EXPECT_NEAR(value(result, "sd"), 0.0035, 0.00005);
+  EXPECT_NEAR(value(result, "b30"), -0.1494, 0.00005);
+  EXPECT_NEAR(value(result, "ub30"), 0.0041, 0.00005);
+}
+
 // An interpolation brings the slope of the table along its key, between its rows, on one of them (the mean of
 // both sides) and at its end, and the uncertainty of the two values there.
 TEST(Uncertainty, IsCarriedThroughInterpolation) {
@@ -193,6 +232,55 @@ TEST(Uncertainty, OfHeadersColumnsAndHalfWidths) {
   EXPECT_NEAR(value(result, "u(b)"), 0.3 / std::sqrt(3), 1e-12);
   EXPECT_NEAR(value(result, "u(c)"), std::hypot(0.02, 0.3 / std::sqrt(3)), 1e-12);
   EXPECT_TRUE(std::isnan(value(result, "u(c)", 1))) << "a null value has none";
+}
+
+// A fit by uncertainties: of equal ones it is the plain one with known errors, of unequal ones that of a
+// fixed point which is found here in another way.
+TEST(Uncertainty, WeighsThePointsOfFits) {
+  const std::string fit = "[fit.f]\nx = 'x'\ny = 'y'\nweights = 'uncertainty'\n";
+  const std::string equations =
+      "equations = '''\nb = fit.f.slope\nub = u(fit.f.slope)\nq = fit.f.reduced_chi2\n'''\n";
+  const double x[] = {1, 2, 3, 4, 5, 7};
+  const double y[] = {2.1, 3.9, 6.4, 7.7, 10.3, 14.2};
+  std::string data = "x [s],y [m],ux [s],uy [cm]\n";
+  for (std::size_t i = 0; i < 6; ++i)
+    data += std::to_string(x[i]) + "," + std::to_string(y[i]) + "," +
+            std::to_string(0.01 * static_cast<double>(1 + i % 3)) + "," + std::to_string(5 + 2 * (i % 2)) +
+            "\n";
+  const Written equal =
+      run(data, "columns.x.uncertainty = '0.03 s'\ncolumns.y.uncertainty = '0.05 m'\n" + equations, fit);
+  ASSERT_EQ(equal.outcome.code, 0) << equal.outcome.err;
+  const auto line = [&](const std::vector<double>& w) {
+    double s = 0, sx = 0, sy = 0, sxx = 0, sxy = 0;
+    for (std::size_t i = 0; i < 6; ++i) {
+      s += w[i];
+      sx += w[i] * x[i];
+      sy += w[i] * y[i];
+      sxx += w[i] * x[i] * x[i];
+      sxy += w[i] * x[i] * y[i];
+    }
+    const double determinant = s * sxx - sx * sx;
+    return std::make_pair((s * sxy - sx * sy) / determinant, std::sqrt(s / determinant));
+  };
+  const auto [plain, unit_error] = line(std::vector<double>(6, 1));
+  EXPECT_NEAR(value(equal, "b"), plain, 1e-9);
+  EXPECT_NEAR(value(equal, "ub"), unit_error * std::hypot(0.05, plain * 0.03), 1e-6);
+  const Written unequal =
+      run(data, "columns.x.uncertainty = 'ux'\ncolumns.y.uncertainty = 'uy'\n" + equations, fit);
+  ASSERT_EQ(unequal.outcome.code, 0) << unequal.outcome.err;
+  double slope = 2;
+  for (int round = 0; round < 60; ++round) {
+    std::vector<double> weights;
+    for (std::size_t i = 0; i < 6; ++i) {
+      const double uy = 0.01 * static_cast<double>(5 + 2 * (i % 2));
+      const double ux = 0.01 * static_cast<double>(1 + i % 3);
+      weights.push_back(1 / (uy * uy + slope * slope * ux * ux));
+    }
+    slope = line(weights).first;
+  }
+  EXPECT_NEAR(value(unequal, "b"), slope, 1e-8);
+  EXPECT_NE(unequal.outcome.out.find("weighted by u(y) and u(x), effective variance"), std::string::npos)
+      << unequal.outcome.out;
 }
 
 // Cells state their own; those that do not have what is said of the column, and else none that is known.

@@ -541,8 +541,7 @@ std::vector<Case> cases() {
       plot(Code::residuals_without_fit, "x = 'mass'\ny = 'speed'\nresiduals = true\n"),
       study(Code::plot_fit_other,
             kSheet + "[fit.f]\nx = 'mass'\ny = 't1'\n[plot.p]\nx = 'mass'\ny = 'speed'\nfit = 'f'\n"),
-      study(Code::fit_without_uncertainty,
-            kSheet + "[fit.f]\nx = 'mass'\ny = 'speed'\nweights = 'uncertainty'\n"),
+      study(Code::uncertainty_none, kSheet + "[fit.f]\nx = 'mass'\ny = 'speed'\nweights = 'uncertainty'\n"),
       study(Code::would_overwrite_input, "output = '.'\n[sheet.t]\ndata = 't.csv'\n"),
       study(Code::cannot_write, "output = 't.csv/below'\n" + kSheet),
   };
@@ -556,7 +555,7 @@ const std::set<Code>& command_line_codes() {
       Code::study_not_found,      Code::no_such_cell,       Code::no_such_row,       Code::no_such_line,
       Code::line_of_several_rows, Code::input_changed,      Code::option_of_several, Code::options_exclude,
       Code::option_without_value, Code::option_needs_value, Code::option_refused,    Code::argument_missing,
-      Code::argument_too_many,    Code::column_of_sheets};
+      Code::argument_too_many,    Code::column_of_sheets,   Code::nothing_uncertain, Code::too_many_trials};
   return codes;
 }
 
