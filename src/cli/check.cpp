@@ -12,6 +12,7 @@
 #include "table/header.h"
 #include "table/like_names.h"
 #include "table/number_text.h"
+#include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
@@ -25,7 +26,10 @@ void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& 
   out << "constants\n";
   for (const ScopeConstant& constant : constants) {
     const bool text = constant.type.kind == Kind::text;
-    out << fmt::format("  {} = {}{}\n", constant.name, text ? constant.text : number_text(constant.number),
+    out << fmt::format("  {} = {}{}\n", constant.name,
+                       text                     ? constant.text
+                       : constant.parts.empty() ? number_text(constant.number)
+                                                : value_with_error(constant.number, constant.uncertainty()),
                        text || constant.type.unit.parts.empty() ? "" : " " + constant.type.unit.text());
   }
 }
@@ -67,14 +71,13 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
   if (!without_unit.empty())
     out << "  plain numbers (no unit stated): " << listed_names(without_unit) << '\n';
   std::vector<std::string> uncertain;
-  for (const StatedUncertainty& stated : sheet.plan.uncertainty.stated) {
-    const UncertainSource& source = sheet.plan.uncertainty.sources[stated.source];
-    uncertain.push_back(fmt::format("{} {}{}", table.columns[stated.column].symbol,
-                                    stated_text(stated, table),
-                                    source.shared ? " (" + source.name + ")" : ""));
+  for (const ToldUncertainty& told : told_uncertainties(sheet.plan.uncertainty, table)) {
+    std::vector<std::string> symbols;
+    for (const std::size_t column : told.columns) symbols.push_back(table.columns[column].symbol);
+    uncertain.push_back(fmt::format("{} {}", listed_names(symbols), told.text));
   }
   if (!uncertain.empty())
-    out << "  standard uncertainty: " << fmt::format("{}", fmt::join(uncertain, ", ")) << '\n';
+    out << "  standard uncertainty: " << fmt::format("{}", fmt::join(uncertain, "; ")) << '\n';
   if (sheet.selection) {
     out << fmt::format("  keep: {} ({} of {} rows)\n", sheet.selection->condition, sheet.selection->kept(),
                        sheet.selection->read);

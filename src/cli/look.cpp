@@ -366,6 +366,10 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
   const TableFacts facts = table_facts(run, prepared.units);
   print(rows_table(chosen_rows(run, shown), columns, shown.gap), true);
   print(columns_table(table, columns, facts), false);
+  for (const ToldUncertainty& told : told_uncertainties(run.plan.uncertainty, table)) {
+    for (const std::size_t column : told.columns)
+      streams.out << fmt::format("standard uncertainty of {}: {}\n", table.columns[column].symbol, told.text);
+  }
   print_remarks(facts.hints, streams);
 }
 
@@ -378,6 +382,8 @@ int look(const LookOptions& options, Streams& streams) {
   study.sheets.push_back(std::move(*sheet));
   const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
+  // What cells say of their uncertainty would be a column of its own only where it is computed.
+  prepared->sheets.front()->table().keep_measured();
   const RunSheet& run = *prepared->sheets.front();
   const Table& table = run.table();
   const auto columns = columns_of(table, options.columns, diagnostics);

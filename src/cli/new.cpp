@@ -41,6 +41,8 @@ int write_new(const NewOptions& options, Streams& streams) {
   make_distinct(study.sheets);
   const auto prepared = prepare(std::move(study), "", {}, diagnostics, Rows::left_if_long);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
+  // What cells say of their uncertainty would be a column of its own only where it is computed.
+  prepared->sheets.front()->table().keep_measured();
   const std::string folder = std::filesystem::path(options.output).parent_path().string();
   // What a warning is about stands in the study as a comment.
   Diagnostics writing;

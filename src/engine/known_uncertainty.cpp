@@ -20,7 +20,7 @@ KnownUncertainty::KnownUncertainty(const StudyRun& run) {
         own.push_back(found->second);
         continue;
       }
-      UnknownOrigin origin{source.name, {}, {}};
+      UnknownOrigin origin{source.name, {}, {}, {}};
       if (!source.shared) origin.cells = {sheet, source.column};
       for (std::size_t k = 0; k < plan.stated.size(); ++k) {
         if (plan.stated[k].source == i) origin.stated = k;
@@ -30,7 +30,7 @@ KnownUncertainty::KnownUncertainty(const StudyRun& run) {
     }
   }
   for (std::size_t number = 0; number < run.uncertain.size(); ++number)
-    numbers_.push_back(add_family(true, {run.uncertain.name(number), {}, {}}));
+    numbers_.push_back(add_family(true, {run.uncertain.name(number), {}, {}, {}}));
 }
 
 std::size_t KnownUncertainty::add_family(bool scalar, UnknownOrigin origin) {
@@ -91,7 +91,9 @@ void KnownUncertainty::add_fit(const StudyRun& run, std::size_t number, std::siz
       moves = sensitivity_of(fit.curve, group.curve, group.data);
     } else {
       spread = scatter_of(fit.curve, group.curve);
-      if (!scatter) scatter = add_family(false, {"fit " + fit.model->name, {}, {}});
+      if (!scatter)
+        scatter = add_family(
+            false, {"fit " + fit.model->name, {}, {}, static_cast<double>(group.curve.degrees_of_freedom)});
     }
     const std::size_t first = at;
     for (std::size_t k = 0; k < forms.count; ++k, ++at) {

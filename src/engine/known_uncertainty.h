@@ -27,6 +27,7 @@ struct UnknownOrigin {
   /// Of the errors of cells: their sheet and column.
   std::optional<std::pair<std::size_t, std::size_t>> cells;
   std::optional<std::size_t> stated;  ///< its place among what the sheet states
+  std::optional<double> freedom;      ///< the degrees of freedom of what was estimated by scatter
 };
 
 /// The deviations of what a fit to the points of a sheet gives: so many unknowns for each group.

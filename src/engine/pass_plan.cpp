@@ -60,6 +60,14 @@ PassPlan::PassPlan(const StudyRun& run) : run_(run) {
       if (sheet.keep) find(*sheet.keep);
     }
   }
+  // What the uncertainties of points do to a curve is found out while these are known.
+  for (std::size_t i = 0; i < run.fits.size(); ++i) {
+    for (std::size_t k = 0; k < run.fits[i].sheets.size(); ++k) {
+      const FitSheetPlan& points = run.fits[i].sheets[k];
+      const SheetUncertainty& own = run.sheets[points.sheet]->plan.uncertainty;
+      if (points.good && (own.reaches(points.x) || own.reaches(points.y))) used_fits_.insert({i, k});
+    }
+  }
   rows_.assign(run.sheets.size(), 0);
   lines_.assign(run.sheets.size(), false);
   for (const Task& task : run.order) plan(task);

@@ -2,10 +2,17 @@
 #include "equation/scope.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "equation/tree.h"
 
 namespace opensum {
+
+double ScopeConstant::uncertainty() const {
+  double variance = 0;
+  for (const NumberPart& part : parts) variance += part.by * part.by;
+  return std::sqrt(variance);
+}
 
 std::optional<std::size_t> Scope::find_column(const std::string& name, bool quoted) const {
   for (; indexed_ < columns.size(); ++indexed_) {

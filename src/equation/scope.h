@@ -39,6 +39,9 @@ struct ScopeConstant {
   std::vector<NumberPart> parts;  ///< of one with an uncertainty
   std::string text;
   bool broken = false;
+
+  /// Its standard uncertainty; 0 for one without.
+  double uncertainty() const;
 };
 
 struct Formula;

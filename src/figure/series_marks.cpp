@@ -391,15 +391,22 @@ class SeriesMarks {
     }
   }
 
+  // Whether so long a bar stays behind its marker.
+  bool is_hidden(double half_length) const { return std::fabs(half_length) < radius_; }
+
   void add_markers(std::size_t s) {
     const Series& own = series(s);
     for (std::size_t i = 0; i < own.x.size() && !own.x_error.empty(); ++i) {
       if (std::isnan(own.x_error[i]) || !frame_.holds(own.x[i], own.y[i], own.right_axis)) continue;
+      if (is_hidden(frame_.page_x(own.x[i] + own.x_error[i]) - frame_.page_x(own.x[i]))) continue;
       add_error_bar_along_x(s, own.x[i] - own.x_error[i], own.x[i] + own.x_error[i], own.y[i], own.right_axis,
                             own.look.color);
     }
     for (std::size_t i = 0; i < own.x.size(); ++i) {
       if (own.y_error.empty() || std::isnan(own.y_error[i]) || !frame_.x.holds(own.x[i])) continue;
+      if (frame_.holds(own.x[i], own.y[i], own.right_axis) &&
+          is_hidden(held_y(own.y[i] + own.y_error[i], own.right_axis) - held_y(own.y[i], own.right_axis)))
+        continue;
       add_error_bar(s, frame_.page_x(own.x[i]), own.y[i] - own.y_error[i], own.y[i] + own.y_error[i],
                     own.right_axis, own.look.color);
     }

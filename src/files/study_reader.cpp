@@ -58,6 +58,8 @@ class StudyReader : private KeyReader {
                  [&](const Entry& e) {
                    study_.nulls_of_all = word_of(e, {"used", "all"}) == 1;
                  }},
+                {"budget", [&](const Entry& e) { study_.budgets = passages_of(e); }},
+                {"coverage", [&](const Entry& e) { read_coverage(e); }},
                 {"template", [&](const Entry& e) { read_named(e, [&](const Entry& t) { read_sheet(t); }); }},
                 {"sheet", [&](const Entry& e) { read_named(e, [&](const Entry& s) { add_sheet(s); }); }},
                 {"fit", [&](const Entry& e) { read_named(e, [&](const Entry& f) { read_fit(f); }); }},
@@ -590,6 +592,13 @@ class StudyReader : private KeyReader {
         values.push_back(toml_.written(place));
       }
     }
+  }
+
+  void read_coverage(const Entry& entry) {
+    const auto text = entry.value->is_number() ? std::optional(number_text(*entry.value->value<double>()))
+                                               : entry.value->value<std::string>();
+    study_.coverage = text ? share_of(*text) : std::nullopt;
+    if (!study_.coverage) wrong_type(entry, "a share such as \"95 %\"");
   }
 
   // `"0.1 K"`, `{ u = "0.2 K", k = 2 }` or `{ half_width = "0.5 K" }`.

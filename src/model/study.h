@@ -189,6 +189,8 @@ struct Study {
   bool claims_are_warnings = false;
   /// Whether nulls.csv lists also those of measured columns that nothing uses.
   bool nulls_of_all = false;
+  std::vector<Passage> budgets;    ///< cells whose uncertainty the report takes apart, as `duty row 5`
+  std::optional<double> coverage;  ///< of expanded uncertainties in the report, between 0 and 1
   std::vector<std::string> write = {"csv"};
   std::vector<SheetModel> sheets;
   std::vector<FitModel> fits;

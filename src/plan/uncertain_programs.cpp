@@ -7,6 +7,38 @@
 
 namespace opensum {
 
+namespace {
+
+// Whether results move in steps alone: what is uncertain before has no uncertainty after, to first order.
+bool goes_in_steps(Op op) {
+  switch (op) {
+    case Op::round_to:
+    case Op::floor_to:
+    case Op::ceil_to:
+    case Op::trunc_to:
+    case Op::sign:
+    case Op::row_count:
+    case Op::equal:
+    case Op::not_equal:
+    case Op::less:
+    case Op::less_equal:
+    case Op::greater:
+    case Op::greater_equal:
+    case Op::logical_and:
+    case Op::logical_or:
+    case Op::logical_not:
+    case Op::agrees:
+    case Op::is_any:
+    case Op::is_null:
+    case Op::complete:
+      return true;
+    default:
+      return false;
+  }
+}
+
+}  // namespace
+
 bool UncertainPrograms::has_uncertain_points(std::size_t fit, std::size_t sheet) const {
   return std::any_of(fits_[fit].sheets.begin(), fits_[fit].sheets.end(), [&](const FitSheetPlan& plan) {
     return plan.good && plan.sheet == sheet && (reached_(plan.sheet, plan.x) || reached_(plan.sheet, plan.y));
@@ -25,22 +57,37 @@ bool UncertainPrograms::is_uncertain(const Stage& stage, std::size_t sheet) cons
 }
 
 bool UncertainPrograms::is_uncertain(const Program& program, std::size_t sheet) const {
-  if (!program.uncertain.empty()) return true;
-  return std::any_of(program.inputs.begin(), program.inputs.end(),
-                     [&](std::size_t input) { return reached_(sheet, input); }) ||
-         std::any_of(program.stages.begin(), program.stages.end(),
-                     [&](const Stage& stage) { return is_uncertain(stage, sheet); });
+  std::vector<bool> varies(program.registers, false);
+  const auto is_varying = [&](const Operand& operand) {
+    switch (operand.source) {
+      case Operand::Source::result:
+        return operand.index < varies.size() && varies[operand.index];
+      case Operand::Source::input:
+        return reached_(sheet, program.inputs[operand.index]);
+      case Operand::Source::number:
+        return std::any_of(program.uncertain.begin(), program.uncertain.end(),
+                           [&](const UncertainNumber& number) { return number.index == operand.index; });
+      case Operand::Source::stage:
+        return is_uncertain(program.stages[operand.index], sheet);
+      case Operand::Source::text:
+        break;
+    }
+    return false;
+  };
+  for (const Instruction& instruction : program.instructions)
+    varies[instruction.out] = !goes_in_steps(instruction.op) &&
+                              std::any_of(instruction.in.begin(), instruction.in.end(), is_varying);
+  return is_varying(program.result);
 }
 
 bool UncertainPrograms::is_unknown(const Program& program) const {
   const auto unknown = [&](const Program& inner) { return is_unknown(inner); };
   return std::any_of(program.stages.begin(), program.stages.end(), [&](const Stage& stage) {
-    const bool statistic =
-        stage.op == Op::fit_parameter && stage.parameter < 0 &&
-        statistic_at(stage.parameter) != FitStatistic::n &&
-        statistic_at(stage.parameter) != FitStatistic::degrees_of_freedom;
-    return (statistic && has_uncertain_points(stage.curve->fit, stage.curve->sheet)) || unknown(stage.value) ||
-           std::any_of(stage.beside.begin(), stage.beside.end(), unknown);
+    const bool statistic = stage.op == Op::fit_parameter && stage.parameter < 0 &&
+                           statistic_at(stage.parameter) != FitStatistic::n &&
+                           statistic_at(stage.parameter) != FitStatistic::degrees_of_freedom;
+    return (statistic && has_uncertain_points(stage.curve->fit, stage.curve->sheet)) ||
+           unknown(stage.value) || std::any_of(stage.beside.begin(), stage.beside.end(), unknown);
   });
 }
 

@@ -1,6 +1,7 @@
 // Standard uncertainties of measured columns.
 #include "plan/uncertainty.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "table/column.h"
@@ -38,6 +39,31 @@ std::string stated_text(const StatedUncertainty& stated, const Table& table) {
         (text.empty() ? "" : " + ") + number_text(size, kDigits) + (unit.is_one() ? "" : " " + unit.text());
   }
   return text;
+}
+
+std::vector<ToldUncertainty> told_uncertainties(const SheetUncertainty& plan, const Table& table) {
+  std::vector<std::pair<std::size_t, std::string>> by_column;
+  for (const StatedUncertainty& stated : plan.stated) {
+    const UncertainSource& source = plan.sources[stated.source];
+    std::string text = stated_text(stated, table);
+    if (source.shared) text += source.instrument ? " of the " + source.name : " shared by all values";
+    if (by_column.empty() || by_column.back().first != stated.column) {
+      by_column.emplace_back(stated.column, text);
+    } else {
+      by_column.back().second += " and " + text;
+    }
+  }
+  std::vector<ToldUncertainty> told;
+  for (const auto& [column, text] : by_column) {
+    const auto same = std::find_if(told.begin(), told.end(),
+                                   [&, of = &text](const ToldUncertainty& each) { return each.text == *of; });
+    if (same == told.end()) {
+      told.push_back({{column}, text});
+    } else {
+      same->columns.push_back(column);
+    }
+  }
+  return told;
 }
 
 }  // namespace opensum

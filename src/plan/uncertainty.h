@@ -78,4 +78,12 @@ struct SheetUncertainty {
   bool reaches(std::size_t column) const { return column < reached.size() && reached[column]; }
 };
 
+/// What a sheet states, each once for all columns of which it says the same: these, and the statement as
+/// `0.05 K, and 0.1 K of the instrument bath for all values`.
+struct ToldUncertainty {
+  std::vector<std::size_t> columns;
+  std::string text;
+};
+std::vector<ToldUncertainty> told_uncertainties(const SheetUncertainty& plan, const Table& table);
+
 }  // namespace opensum

@@ -113,7 +113,9 @@ class MethodsWriter {
       if (constant.type.kind != Kind::number) continue;
       items.push_back(fmt::format(
           "the {} was {}", plain(label_in_sentence(constant.label.empty() ? constant.name : constant.label)),
-          quantity(number_text(constant.number), constant.type.unit.text())));
+          quantity(constant.parts.empty() ? number_text(constant.number)
+                                          : value_with_error(constant.number, constant.uncertainty()),
+                   constant.type.unit.text())));
     }
     if (!items.empty()) sentence(sentence_case(enumerated(items)) + ".");
   }

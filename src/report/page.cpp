@@ -169,6 +169,7 @@ class PageWriter {
     main_ = add_line(body, "main", "\n", {{"id", "content"}});
     add_figures();
     add_fits();
+    add_budgets();
     add_claims();
     add_tables();
     add_equations();
@@ -260,6 +261,33 @@ class PageWriter {
              "2.933 with a standard error of 0.035.",
              {{"class", "quiet"}});
     add_table_of(main_, "Fits", headers, rows, numbers);
+  }
+
+  void add_budgets() {
+    if (facts_.budgets.empty()) return;
+    section("budgets", "Uncertainty budgets");
+    add_line(main_, "p",
+             "Where the standard uncertainty of a value comes from: each source with its own standard "
+             "uncertainty, how "
+             "much the value moves with it, and its share of the variance.",
+             {{"class", "quiet"}});
+    for (const Budget& budget : facts_.budgets) {
+      add_heading(main_, id_of("budget", budget.of), budget.of, 3);
+      if (budget.lines.empty()) {
+        add_line(main_, "p", "Its uncertainty is not known, or nothing.");
+        continue;
+      }
+      std::string said = fmt::format("{}, standard uncertainty {}", budget.value, budget.uncertainty);
+      if (!budget.expanded.empty()) said += "; expanded " + budget.expanded;
+      add_line(main_, "p", said + ".");
+      std::vector<std::vector<std::string>> rows;
+      for (const BudgetLine& line : budget.lines)
+        rows.push_back({line.source, line.own, line.sensitivity, line.contribution,
+                        fmt::format("{:.1f} %", 100 * line.share)});
+      add_table_of(main_, "Budget of " + budget.of,
+                   {"Source", "Standard uncertainty", "Sensitivity", "Contribution", "Share of the variance"},
+                   rows, {false, true, true, true, true});
+    }
   }
 
   void add_claims() {

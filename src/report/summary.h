@@ -112,6 +112,24 @@ struct InputFacts {
   std::string sha256;
 };
 
+/// What one source contributes to the uncertainty of a cell.
+struct BudgetLine {
+  std::string source;
+  std::string own;          ///< its own standard uncertainty; empty where it is not one number
+  std::string sensitivity;  ///< how much the value moves with it; empty where that is not one number
+  std::string contribution;
+  double share = 0;  ///< of the variance
+};
+
+/// The budget of a cell, the largest contribution first; nothing for one whose uncertainty is not known.
+struct Budget {
+  std::string of;  ///< as `run.duty, row 5`
+  std::string value;
+  std::string uncertainty;
+  std::string expanded;  ///< where a coverage is asked for: with k and degrees of freedom
+  std::vector<BudgetLine> lines;
+};
+
 /// A derived value as sampling found it, in its unit; uncertainties in steps of that.
 struct SampledValue {
   std::string sheet;
@@ -155,6 +173,7 @@ struct RunFacts {
   std::vector<SheetFacts> sheets;
   std::vector<FitFacts> fits;
   std::optional<SamplingFacts> sampling;
+  std::vector<Budget> budgets;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
 };

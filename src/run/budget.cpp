@@ -8,7 +8,9 @@
 #include <cmath>
 
 #include "base/unicode.h"
+#include "compute/quantiles.h"
 #include "engine/known_uncertainty.h"
+#include "equation/operation.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -40,19 +42,24 @@ class BudgetMaker {
         up_(difference_unit(of.unit)),
         to_shown_(conversion(step_unit(of.unit), up_)) {}
 
-  std::vector<BudgetLine> lines(const std::vector<Term>& terms) const {
+  // By source, the largest first.
+  static std::vector<Contribution> contributions_of(const std::vector<Term>& terms) {
     std::vector<Contribution> contributions;
-    double variance = 0;
     for (const Term& term : terms) {
       const std::size_t family = family_of_unknown(term.unknown);
       if (contributions.empty() || contributions.back().family != family)
         contributions.push_back({family, place_of_unknown(term.unknown), 0, term.by, 0});
       ++contributions.back().count;
       contributions.back().variance += term.by * term.by;
-      variance += term.by * term.by;
     }
     std::stable_sort(contributions.begin(), contributions.end(),
                      [](const Contribution& a, const Contribution& b) { return a.variance > b.variance; });
+    return contributions;
+  }
+
+  std::vector<BudgetLine> lines(const std::vector<Contribution>& contributions) const {
+    double variance = 0;
+    for (const Contribution& contribution : contributions) variance += contribution.variance;
     std::vector<BudgetLine> lines;
     for (const Contribution& contribution : contributions) {
       BudgetLine line = described(contribution);
@@ -61,6 +68,25 @@ class BudgetMaker {
       lines.push_back(std::move(line));
     }
     return lines;
+  }
+
+  // For a share of certainty, with Student's t at the effective degrees of freedom (JCGM 100:2008, G.4.1).
+  std::string expanded(const std::vector<Contribution>& contributions, double coverage) const {
+    double variance = 0;
+    double sum = 0;
+    for (const Contribution& contribution : contributions) {
+      variance += contribution.variance;
+      if (const auto freedom = run_.uncertainty->origin(contribution.family).freedom)
+        sum += contribution.variance * contribution.variance / *freedom;
+    }
+    const double freedom = sum > 0 ? std::floor(variance * variance / sum) : HUGE_VAL;
+    const double p = (1 + coverage) / 2;
+    const double k = std::isfinite(freedom) ? quantile(Op::t_quantile, p, std::max(freedom, 1.0))
+                                            : quantile(Op::normal_quantile, p, 1);
+    return fmt::format("{} for {} %, k = {}, {} effective degrees of freedom",
+                       with_unit(std::fabs(to_shown_(k * std::sqrt(variance))), kDigitsOfU, up_),
+                       number_text(100 * coverage, 4), number_text(k, 3),
+                       std::isfinite(freedom) ? number_text(freedom) : "infinitely many");
   }
 
  private:
@@ -80,6 +106,7 @@ class BudgetMaker {
       }
       return line;
     }
+    line.own = stated_by(contribution.family);
     const auto constant =
         std::find_if(run_.constants.begin(), run_.constants.end(), [&](const ScopeConstant& each) {
           return each.name == origin.name && each.parts.size() == 1 &&
@@ -88,6 +115,21 @@ class BudgetMaker {
     if (constant != run_.constants.end())
       describe(std::fabs(constant->parts.front().by), constant->type.unit, contribution.by, line);
     return line;
+  }
+
+  // What is stated of a shared unknown, where that is the same of all columns.
+  std::string stated_by(std::size_t family) const {
+    std::string text;
+    for (std::size_t i = 0; i < run_.sheets.size(); ++i) {
+      const RunSheet& sheet = *run_.sheets[i];
+      for (const StatedUncertainty& stated : sheet.plan.uncertainty.stated) {
+        if (run_.uncertainty->family_of_source(i, stated.source) != family) continue;
+        const std::string own = stated_text(stated, sheet.table());
+        if (!text.empty() && own != text) return {};
+        text = own;
+      }
+    }
+    return text;
   }
 
   void describe_cell(const RunSheet& sheet, const Column& input, const Contribution& contribution,
@@ -132,11 +174,15 @@ Budget budget_of(const StudyRun& run, const RunSheet& sheet, std::size_t column,
   const Column& of = table.columns[column];
   const Column& u = table.columns[own->index];
   if (u.chunks.empty() || u.null(row)) return {};
-  const std::vector<Term> terms = run.uncertainty->unknowns().resolved(kept->second.row(row));
+  const BudgetMaker maker(run, sheet, of, row);
+  const std::vector<Contribution> contributions =
+      BudgetMaker::contributions_of(run.uncertainty->unknowns().resolved(kept->second.row(row)));
   Budget budget;
   budget.value = with_unit(of.number(row), kDigits + kDigitsOfU, of.unit);
   budget.uncertainty = with_unit(u.number(row), kDigitsOfU, u.unit);
-  budget.lines = BudgetMaker(run, sheet, of, row).lines(terms);
+  budget.of = fmt::format("{}.{}, row {}", sheet.model->name, of.symbol, table.place_of(row) + 1);
+  budget.lines = maker.lines(contributions);
+  if (run.study.coverage) budget.expanded = maker.expanded(contributions, *run.study.coverage);
   return budget;
 }
 
@@ -165,7 +211,82 @@ std::string budget_text(const StudyRun& run, const RunSheet& sheet, std::size_t 
     }
     out += text + '\n';
   }
+  if (!budget.expanded.empty()) out += "expanded uncertainty " + budget.expanded + '\n';
   return out;
+}
+
+std::vector<BudgetWish> budgets_asked(const PreparedStudy& prepared, Diagnostics& diagnostics) {
+  std::vector<BudgetWish> wishes;
+  for (const Passage& asked : prepared.study.budgets) {
+    std::string name = asked.text();
+    BudgetWish wish;
+    wish.place = asked.place();
+    if (const std::size_t at = name.rfind(" row "); at != std::string::npos) {
+      const NumberReading row = read_number(name.substr(at + std::string(" row ").size()));
+      if (row.fault != NumberFault::none || row.value < 1 || row.value != std::floor(row.value)) {
+        diagnostics.add(Code::budget_form, wish.place, {name});
+        continue;
+      }
+      wish.row = static_cast<std::size_t>(row.value) - 1;
+      name.erase(at);
+    }
+    // A column of the only sheet need not name it.
+    std::size_t found = 0;
+    std::string sheets;
+    const std::size_t point = name.find('.');
+    for (std::size_t i = 0; i < prepared.sheets.size(); ++i) {
+      const RunSheet& sheet = *prepared.sheets[i];
+      if (sheet.model->hidden || (point != std::string::npos && sheet.model->name != name.substr(0, point)))
+        continue;
+      const auto column =
+          sheet.plan.scope.find_column(point == std::string::npos ? name : name.substr(point + 1), false);
+      if (!column) continue;
+      wish.sheet = i;
+      wish.column = sheet.plan.scope.meant_by(*column);
+      sheets += (sheets.empty() ? "" : ", ") + sheet.model->name + "." + name.substr(point + 1);
+      ++found;
+    }
+    if (found != 1) {
+      diagnostics.add(found == 0 ? Code::budget_of_nothing : Code::budget_of_several, wish.place,
+                      {name, sheets});
+      continue;
+    }
+    const auto& known = prepared.sheets[wish.sheet]->plan.uncertainty.columns;
+    if (std::none_of(known.begin(), known.end(),
+                     [&](const UncertainColumn& each) { return each.column == wish.column; })) {
+      diagnostics.add(Code::uncertainty_none, wish.place, {name});
+      continue;
+    }
+    wishes.push_back(std::move(wish));
+  }
+  return wishes;
+}
+
+std::vector<Budget> budgets_of(const PreparedStudy& prepared, Diagnostics& diagnostics) {
+  std::vector<Budget> budgets;
+  for (const BudgetWish& wish : prepared.budgets) {
+    const RunSheet& sheet = *prepared.sheets[wish.sheet];
+    const Table& table = sheet.table();
+    if (wish.row && *wish.row >= table.rows) {
+      diagnostics.add(Code::budget_row, wish.place,
+                      {std::to_string(*wish.row + 1), sheet.model->name, std::to_string(table.rows)});
+      continue;
+    }
+    const auto& columns = sheet.plan.uncertainty.columns;
+    const Column& u =
+        table.columns[std::find_if(columns.begin(), columns.end(), [&](const UncertainColumn& each) {
+                        return each.column == wish.column;
+                      })->index];
+    std::size_t place = wish.row.value_or(0);
+    while (!wish.row && place + 1 < table.rows && u.null(table.row_at(place))) ++place;
+    if (table.rows == 0) continue;
+    Budget budget = budget_of(prepared, sheet, wish.column, table.row_at(place));
+    if (budget.of.empty())
+      budget.of =
+          fmt::format("{}.{}, row {}", sheet.model->name, table.columns[wish.column].symbol, place + 1);
+    budgets.push_back(std::move(budget));
+  }
+  return budgets;
 }
 
 }  // namespace opensum

@@ -1,33 +1,28 @@
 // The budget of an uncertainty: what each unknown contributes to it.
 #pragma once
 
-#include <array>
+#include <optional>
 #include <string>
 #include <vector>
 
-#include "engine/study_run.h"
+#include "message/diagnostic.h"
+#include "report/summary.h"
+#include "run/prepared_study.h"
 
 namespace opensum {
 
-/// What one source contributes to the uncertainty of a cell.
-struct BudgetLine {
-  std::string source;
-  std::string own;          ///< its own standard uncertainty; empty where it is not one number
-  std::string sensitivity;  ///< how much the value moves with it; empty where that is not one number
-  std::string contribution;
-  double share = 0;  ///< of the variance
-};
-
-/// The budget of a cell, the largest contribution first; nothing for one whose uncertainty is not known. Its
-/// deviations must have been kept.
-struct Budget {
-  std::string value;
-  std::string uncertainty;
-  std::vector<BudgetLine> lines;
-};
+/// The budget of a cell, whose deviations must have been kept.
 Budget budget_of(const StudyRun& run, const RunSheet& sheet, std::size_t column, std::size_t row);
 
 /// The same as text, a line for each source; empty where there is none.
 std::string budget_text(const StudyRun& run, const RunSheet& sheet, std::size_t column, std::size_t row);
+
+/// Looks up the cells whose budgets a study asks for, as `duty row 5` or `run.duty`; what is not there is
+/// reported.
+std::vector<BudgetWish> budgets_asked(const PreparedStudy& prepared, Diagnostics& diagnostics);
+
+/// Their budgets, once all is computed; of a column without a row that of its first known value. Rows that
+/// are not there are reported.
+std::vector<Budget> budgets_of(const PreparedStudy& prepared, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -11,6 +11,7 @@
 #include "message/nearest.h"
 #include "plan/fit_plan.h"
 #include "plan/sheet_planner.h"
+#include "run/budget.h"
 #include "run/figures.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
@@ -251,6 +252,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   diagnostics.merge_repeated();
   // A plot of a sheet that could not be read would only repeat that fault.
   if (prepared->sheets.size() == model.sheets.size()) check_plots(*prepared, diagnostics);
+  prepared->budgets = budgets_asked(*prepared, diagnostics);
   return prepared;
 }
 

@@ -8,11 +8,20 @@
 
 namespace opensum {
 
+/// A cell whose budget is asked for.
+struct BudgetWish {
+  std::size_t sheet = 0;
+  std::size_t column = 0;
+  std::optional<std::size_t> row;  ///< as it is written, from 0
+  Place place;
+};
+
 /// A study with its files.
 struct PreparedStudy : StudyRun {
   std::string folder;  ///< of the study, with its last slash; empty for the current one
   std::string output;  ///< folder for everything written
   Inputs inputs;
+  std::vector<BudgetWish> budgets;
 };
 
 /// What the equations of a sheet see of the others once everything is planned.

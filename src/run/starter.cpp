@@ -68,6 +68,7 @@ class SheetWriter {
                 doubts_;
     out_ = before + doubts_ + out_;
     write_gaps();
+    write_uncertainty();
     write_link();
     write_equations();
     write_cells();
@@ -333,6 +334,22 @@ class SheetWriter {
                          : column->kind == Kind::number ? "col_mean(self)"
                                                         : "previous_known(self)";
       out_ += fmt::format("# fill.{} = \"{}\"\n", key(column->symbol), rule);
+    }
+  }
+
+  void write_uncertainty() {
+    const std::vector<StatedUncertainty>& stated = sheet_.plan.uncertainty.stated;
+    for (const Column* column : number_columns()) {
+      const bool said = std::any_of(stated.begin(), stated.end(), [&](const StatedUncertainty& each) {
+        return column == &table_.columns[each.column] || (each.from && column == &table_.columns[*each.from]);
+      });
+      if (said) continue;
+      out_ += fmt::format(
+          "\n# How well a column is known, as a standard uncertainty that is carried to what follows from "
+          "it:\n"
+          "# columns.{}.uncertainty = \"{}\"\n",
+          key(column->symbol), column->unit.is_reading() ? "0.1 K" : "2 %");
+      return;
     }
   }
 

@@ -18,6 +18,7 @@
 #include "files/output.h"
 #include "report/methods.h"
 #include "report/words.h"
+#include "run/budget.h"
 #include "run/compute.h"
 #include "run/figures.h"
 #include "run/nulls.h"
@@ -160,11 +161,11 @@ void gather_fills(const RunSheet& sheet, SheetFacts& facts) {
 
 void gather_uncertainty(const RunSheet& sheet, SheetFacts& facts) {
   const SheetUncertainty& plan = sheet.plan.uncertainty;
-  for (const StatedUncertainty& stated : plan.stated) {
-    facts.uncertainties.push_back(
-        fmt::format("{} of the {}{}", stated_text(stated, sheet.table()),
-                    label_in_sentence(sheet.table().columns[stated.column].label),
-                    plan.sources[stated.source].shared ? ", the same for all values" : ""));
+  for (const ToldUncertainty& told : told_uncertainties(plan, sheet.table())) {
+    std::vector<std::string> labels;
+    for (const std::size_t column : told.columns)
+      labels.push_back(label_in_sentence(sheet.table().columns[column].label));
+    facts.uncertainties.push_back(fmt::format("{} for {}", told.text, enumerated(labels)));
   }
   facts.uncertain = plan.columns.size();
   for (const UncertainColumn& uncertain : plan.columns) {
@@ -346,6 +347,27 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
 
 namespace {
 
+// What a budget tells of: the value, its uncertainty, and all that states one.
+void wish_for_budgets(const PreparedStudy& prepared, std::vector<LastWishes>& wishes) {
+  if (prepared.budgets.empty()) return;
+  const auto hold = [&](std::size_t sheet, std::size_t column) {
+    wishes[sheet].held[column] = std::max(wishes[sheet].held[column], Held::with_source);
+  };
+  for (const BudgetWish& wish : prepared.budgets) {
+    wishes[wish.sheet].budget_of.push_back(wish.column);
+    hold(wish.sheet, wish.column);
+    for (const UncertainColumn& each : prepared.sheets[wish.sheet]->plan.uncertainty.columns) {
+      if (each.column == wish.column) hold(wish.sheet, each.index);
+    }
+  }
+  for (std::size_t i = 0; i < wishes.size(); ++i) {
+    for (const StatedUncertainty& stated : prepared.sheets[i]->plan.uncertainty.stated) {
+      hold(i, stated.column);
+      if (stated.from) hold(i, *stated.from);
+    }
+  }
+}
+
 // The files of a study's sheets: their paths are taken in the order in which the summary names them, then the
 // sheets are computed and written row by row, and what needs whole tables is written at last.
 class SheetFiles {
@@ -356,7 +378,8 @@ class SheetFiles {
   // False after a reported error.
   bool write(Executor& executor) {
     if (!stage()) return false;
-    const std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
+    std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
+    wish_for_budgets(prepared_, wishes);
     find_used_columns(prepared_, wishes);
     for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
       if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
@@ -489,6 +512,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
   facts.sampling = std::move(sampling);
+  facts.budgets = budgets_of(prepared, diagnostics);
+  if (diagnostics.has_errors()) return facts;
   std::vector<BuiltFigure> figures = build_figures(prepared);
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);

@@ -67,6 +67,10 @@ void Table::write_in_order(std::vector<std::size_t> rows_in_order) {
   for (std::size_t place = 0; place < order.size(); ++place) places[order[place]] = place;
 }
 
+void Table::keep_measured() {
+  while (!columns.empty() && !columns.back().measured) columns.pop_back();
+}
+
 Table Table::without_rows() const {
   Table table;
   table.name = name;

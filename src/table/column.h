@@ -87,7 +87,7 @@ struct ColumnHead {
 
   std::vector<UnreadableCell> unreadable;  ///< the first few
   std::size_t unreadable_count = 0;
-  /// Cells with an uncertainty in brackets, which is left out, and the first of them.
+  /// Cells that state an uncertainty of their number, and the first of them.
   std::size_t uncertain_cells = 0;
   UnreadableCell first_uncertain;
   /// Cells with and without an offset from UTC, which cannot be put in order.
@@ -157,6 +157,8 @@ struct Table {
   void write_in_order(std::vector<std::size_t> rows_in_order);
   /// A table with the same columns, without rows.
   Table without_rows() const;
+  /// Drops the columns behind the measured ones.
+  void keep_measured();
 };
 
 }  // namespace opensum

@@ -59,7 +59,7 @@ struct CellNotes {
   std::size_t dates = 0;
   std::size_t truths = 0;
   std::size_t other_forms = 0;    ///< numbers that are no plain decimal ones
-  std::size_t uncertainties = 0;  ///< numbers with an uncertainty in brackets
+  std::size_t uncertainties = 0;  ///< numbers with an uncertainty
   std::optional<UnreadableCell> first_uncertain;
   /// Missing because their number is one of those that stand for it.
   std::size_t missing_by_value = 0;

@@ -47,7 +47,7 @@ std::vector<Step> steps_of(const std::string& explanation) {
     if (!lines[i].starts_with("  = ")) continue;
     if (lines[i + 1].starts_with("  = ")) {
       steps.push_back({lines[i].substr(4), lines[i + 1].substr(4)});
-    } else if (i < 4 && !lines[i - 1].starts_with("  = ")) {
+    } else if (steps.empty() && !lines[i - 1].starts_with("  = ")) {
       steps.push_back({lines[i].substr(4), in_equation(asked)});
     }
   }
