@@ -50,7 +50,7 @@ class Unknowns {
   };
   struct Family {
     Kind kind{};
-    FormRows forms;     ///< sums, or steps of running ones
+    FormRows forms;  ///< sums, or steps of running ones
     /// The terms of sums that are not independent themselves; no rows where there are none.
     FormRows compound;
     // Of running sums: the chain of each row, and the place of the row there.

@@ -181,8 +181,8 @@ class OfGroup {
                      [&](std::size_t a, std::size_t b) { return distance(a) < distance(b); });
     for (auto begin = by_distance.begin(); begin != by_distance.end();) {
       const double reach = distance(*begin) + rounding;
-      const auto end = std::find_if(begin, by_distance.end(),
-                                    [&](std::size_t row) { return distance(row) > reach; });
+      const auto end =
+          std::find_if(begin, by_distance.end(), [&](std::size_t row) { return distance(row) > reach; });
       std::sort(begin, end);
       begin = end;
     }
@@ -286,7 +286,8 @@ class OfSequence {
       case Op::next:
         return neighbours(group);
       case Op::change:
-        for (std::size_t i = 1; i < group.size(); ++i) set(group[i], {{group[i], 1, 0}, {group[i - 1], -1, 0}});
+        for (std::size_t i = 1; i < group.size(); ++i)
+          set(group[i], {{group[i], 1, 0}, {group[i - 1], -1, 0}});
         return;
       case Op::previous_known:
       case Op::next_known:
@@ -362,7 +363,8 @@ class OfSequence {
   void extremes_so_far(const std::vector<std::size_t>& group) {
     std::optional<std::size_t> chosen;
     for (const std::size_t row : group) {
-      const bool better = !chosen || (stage_.op == Op::min_so_far ? x(row) < x(*chosen) : x(row) > x(*chosen));
+      const bool better =
+          !chosen || (stage_.op == Op::min_so_far ? x(row) < x(*chosen) : x(row) > x(*chosen));
       if (!std::isnan(x(row)) && better) chosen = row;
       if (chosen) set(row, {{*chosen, 1, 0}});
     }

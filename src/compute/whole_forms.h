@@ -24,7 +24,7 @@ struct OperandRows {
 struct RowsOver {
   OperandRows value;
   OperandRows beside;
-  std::vector<bool> where;               ///< rows that take part; empty for all
+  std::vector<bool> where;                ///< rows that take part; empty for all
   std::vector<std::size_t> group_of_row;  ///< empty where all are one group
   std::size_t groups = 1;
 

@@ -7,7 +7,6 @@
 
 #include "compute/sorting.h"
 #include "engine/drawn_values.h"
-#include "engine/drawn_values.h"
 #include "engine/fits.h"
 #include "engine/known_uncertainty.h"
 #include "engine/pass.h"

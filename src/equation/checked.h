@@ -62,7 +62,7 @@ struct Checked {
   Op op{};
   Type type;
   Span span;
-  double number = 0;  ///< of a constant
+  double number = 0;              ///< of a constant
   std::vector<NumberPart> parts;  ///< of a constant with an uncertainty
   /// What a function is told by a constant: the step of a rounding, the fraction of a quantile, the number of
   /// a row, part, period or fitted parameter, how many rows.

@@ -72,7 +72,18 @@ enum class Rule : std::uint8_t {
   plain_numbers,    ///< plain numbers in, a plain number out
 };
 
-enum class Family : std::uint8_t { everyday, choice, nulls, dates, text, row, column, sequence, fits, uncertainty };
+enum class Family : std::uint8_t {
+  everyday,
+  choice,
+  nulls,
+  dates,
+  text,
+  row,
+  column,
+  sequence,
+  fits,
+  uncertainty
+};
 
 constexpr int kAnyNumber = 1'000'000;
 

@@ -7,8 +7,8 @@
 #include <limits>
 
 #include "compute/statistics.h"
-#include "fit/least_squares.h"
 #include "fit/curve_form.h"
+#include "fit/least_squares.h"
 #include "fit/search.h"
 #include "message/nearest.h"
 #include "message/other_words.h"

@@ -55,7 +55,8 @@ std::vector<Lines> as_lines(const std::vector<Passage>& passages) {
 // What the value of a program without columns moves by.
 std::vector<NumberPart> parts_of(const Program& program) {
   std::vector<Operand> by;
-  for (const UncertainNumber& number : program.uncertain) by.push_back({Operand::Source::number, number.index});
+  for (const UncertainNumber& number : program.uncertain)
+    by.push_back({Operand::Source::number, number.index});
   if (by.empty()) return {};
   const Tangents tangents = TangentEvaluator(program, by).run(std::vector<const Chunk*>(), {}, 1);
   std::vector<NumberPart> parts;
@@ -134,8 +135,7 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, 
   for (const std::size_t i : order_of(pointers, scope, names, in_cycle, diagnostics)) {
     if (in_cycle[i]) continue;
     const std::size_t before = uncertain.size();
-    const CheckContext context{scope,        units,   policy,    Standing::equation,
-                               std::nullopt, nullptr, &uncertain};
+    const CheckContext context{scope, units, policy, Standing::equation, std::nullopt, nullptr, &uncertain};
     const CheckedPtr tree = check_definition(definitions[i], context, diagnostics);
     if (!tree) continue;
     if (uncertain.size() == before + 1) uncertain.rename(before, definitions[i].name);

@@ -12,6 +12,7 @@
 #include "engine/known_uncertainty.h"
 #include "equation/operation.h"
 #include "table/number_text.h"
+#include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
@@ -20,7 +21,8 @@ constexpr int kDigits = 3;
 constexpr int kDigitsOfU = 2;
 
 std::string with_unit(double value, int digits, const Unit& unit) {
-  const std::string number = number_text(value, digits);
+  // Rounded, and then written as other numbers are: 3600 and not 3.6e3.
+  const std::string number = number_text(read_number(number_text(value, digits)).value, kShownDigits);
   return unit.is_one() ? number : number + " " + unit.text();
 }
 
@@ -61,7 +63,10 @@ class BudgetMaker {
     double variance = 0;
     for (const Contribution& contribution : contributions) variance += contribution.variance;
     std::vector<BudgetLine> lines;
+    // What falls out of a ratio or a difference leaves rounding behind.
+    constexpr double kRounding = 1e-18;
     for (const Contribution& contribution : contributions) {
+      if (contribution.variance < kRounding * variance) continue;
       BudgetLine line = described(contribution);
       line.contribution = with_unit(std::fabs(to_shown_(std::sqrt(contribution.variance))), kDigitsOfU, up_);
       line.share = contribution.variance / variance;
@@ -178,7 +183,9 @@ Budget budget_of(const StudyRun& run, const RunSheet& sheet, std::size_t column,
   const std::vector<Contribution> contributions =
       BudgetMaker::contributions_of(run.uncertainty->unknowns().resolved(kept->second.row(row)));
   Budget budget;
-  budget.value = with_unit(of.number(row), kDigits + kDigitsOfU, of.unit);
+  budget.value =
+      value_with_error(of.number(row), conversion(step_unit(u.unit), step_unit(of.unit))(u.number(row)));
+  if (!of.unit.is_one()) budget.value += " " + of.unit.text();
   budget.uncertainty = with_unit(u.number(row), kDigitsOfU, u.unit);
   budget.of = fmt::format("{}.{}, row {}", sheet.model->name, of.symbol, table.place_of(row) + 1);
   budget.lines = maker.lines(contributions);

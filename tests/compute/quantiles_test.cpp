@@ -23,7 +23,8 @@ TEST(Quantiles, AreWhereTheirProbabilityIsReached) {
     const double normal = quantile(Op::normal_quantile, p, 1);
     EXPECT_NEAR(std::erfc(-normal / std::sqrt(2)) / 2, p, 1e-14) << p;
     for (const double freedom : {0.5, 1.0, 2.0, 3.7, 10.0, 61.0, 1000.0}) {
-      EXPECT_NEAR(t_probability(quantile(Op::t_quantile, p, freedom), freedom), p, 1e-13) << p << " " << freedom;
+      EXPECT_NEAR(t_probability(quantile(Op::t_quantile, p, freedom), freedom), p, 1e-13)
+          << p << " " << freedom;
       const double chi2 = quantile(Op::chi2_quantile, p, freedom);
       EXPECT_NEAR(boost::math::gamma_p(freedom / 2, chi2 / 2), p, 1e-13) << p << " " << freedom;
     }

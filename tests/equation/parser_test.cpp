@@ -64,26 +64,16 @@ TEST(Parser, PointsAtTheFault) {
     std::size_t begin;
     std::size_t end;
   } rows[] = {
-      {"5 m", Code::unit_or_times, 0, 3},
-      {"2x", Code::number_meets_name, 0, 2},
-      {"a x b", Code::x_for_times, 2, 3},
-      {"0,5", Code::decimal_comma, 0, 3},
-      {"2e", Code::exponent_without_digit, 0, 2},
-      {"1. + a", Code::point_without_digit, 0, 2},
-      {"a b", Code::missing_operator, 0, 3},
-      {"a < b < c", Code::chained_comparison, 6, 7},
-      {"(a", Code::bracket_not_closed, 0, 1},
-      {"a)", Code::bracket_not_opened, 1, 2},
-      {"a = b", Code::single_equals, 2, 3},
-      {"a +", Code::expected_at_end, 3, 3},
-      {"a + * b", Code::expected, 4, 5},
-      {"\"x", Code::text_not_closed, 0, 2},
-      {"`x", Code::backtick_not_closed, 0, 2},
-      {"1 [kg", Code::unit_not_closed, 2, 5},
-      {"a $ b", Code::unexpected_character, 2, 3},
-      {"a [kg]", Code::unit_behind_name, 2, 6},
-      {"5 ± x", Code::uncertainty_number, 5, 6},
-      {"x ± 1", Code::uncertainty_of_expression, 2, 4},
+      {"5 m", Code::unit_or_times, 0, 3},          {"2x", Code::number_meets_name, 0, 2},
+      {"a x b", Code::x_for_times, 2, 3},          {"0,5", Code::decimal_comma, 0, 3},
+      {"2e", Code::exponent_without_digit, 0, 2},  {"1. + a", Code::point_without_digit, 0, 2},
+      {"a b", Code::missing_operator, 0, 3},       {"a < b < c", Code::chained_comparison, 6, 7},
+      {"(a", Code::bracket_not_closed, 0, 1},      {"a)", Code::bracket_not_opened, 1, 2},
+      {"a = b", Code::single_equals, 2, 3},        {"a +", Code::expected_at_end, 3, 3},
+      {"a + * b", Code::expected, 4, 5},           {"\"x", Code::text_not_closed, 0, 2},
+      {"`x", Code::backtick_not_closed, 0, 2},     {"1 [kg", Code::unit_not_closed, 2, 5},
+      {"a $ b", Code::unexpected_character, 2, 3}, {"a [kg]", Code::unit_behind_name, 2, 6},
+      {"5 ± x", Code::uncertainty_number, 5, 6},   {"x ± 1", Code::uncertainty_of_expression, 2, 4},
   };
   for (const auto& row : rows) {
     Diagnostics diagnostics;

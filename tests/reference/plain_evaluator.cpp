@@ -169,8 +169,8 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
   }
 }
 
-// Where the function is defined; its values are held against the probabilities they stand for by a test of its
-// own.
+// Where the function is defined; its values are held against the probabilities they stand for by a test of
+// its own.
 Value distribution_quantile(Op op, double p, double freedom, OriginId own) {
   if (!(p > 0) || !(p < 1) || !(freedom > 0)) return null_value(Null(Reason::domain, own));
   return number(opensum::quantile(op, p, freedom), own);
