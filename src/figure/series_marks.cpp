@@ -343,6 +343,12 @@ class SeriesMarks {
     }
   }
 
+  // Whether a bar hardly comes out behind its marker, so that it needs no caps.
+  bool is_short(double length) const {
+    constexpr double kSeen = 2;
+    return chart_.kind == ChartKind::points && std::fabs(length) / 2 < radius_ + kSeen;
+  }
+
   void add_error_bar(std::size_t s, double at, double low, double high, bool right, Color color) {
     const double bottom = held_y(low, right);
     const double top = held_y(high, right);
@@ -352,6 +358,7 @@ class SeriesMarks {
       marks_.push_back(std::move(mark));
     };
     add({at, bottom}, {at, top});
+    if (is_short(top - bottom)) return;
     const Scale& scale = right ? frame_.right : frame_.y;
     if (scale.holds(low)) add({at - kCapLength, bottom}, {at + kCapLength, bottom});
     if (scale.holds(high)) add({at - kCapLength, top}, {at + kCapLength, top});
@@ -366,6 +373,7 @@ class SeriesMarks {
       marks_.push_back(std::move(mark));
     };
     add({held(low), at}, {held(high), at});
+    if (is_short(held(high) - held(low))) return;
     if (frame_.x.holds(low)) add({held(low), at - kCapLength}, {held(low), at + kCapLength});
     if (frame_.x.holds(high)) add({held(high), at - kCapLength}, {held(high), at + kCapLength});
   }

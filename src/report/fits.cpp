@@ -57,8 +57,8 @@ std::string fit_text(const FitFacts& fit) {
     out += "  " + parameter.name + std::string(width - display_width(parameter.name) + 2, ' ');
     if (parameter.value) {
       out += with_unit(value_with_error(*parameter.value, parameter.standard_error), parameter.unit);
-      if (parameter.by_stated)
-        out += "  the uncertainties of its points give " +
+      if (parameter.by_stated && !fit.reduced_chi2)
+        out += "  from the stated uncertainties of its points " +
                with_unit(number_text(*parameter.by_stated, 2), parameter.unit_of_uncertainty);
       out += '\n';
     } else {
@@ -105,8 +105,7 @@ std::string side_by_side(const FitFacts* fits, std::size_t count) {
       return parameter.value ? value_with_error(*parameter.value, parameter.standard_error) : "null";
     });
     if (fits[0].parameters[p].by_stated) {
-      add("u(" + fits[0].parameters[p].name + ") by that of its points" +
-              in(fits[0].parameters[p].unit_of_uncertainty),
+      add("u(" + fits[0].parameters[p].name + ") from stated" + in(fits[0].parameters[p].unit_of_uncertainty),
           [&](const FitFacts& fit) {
             return number(fit.parameters[p].by_stated, [](double u) { return number_text(u, 2); });
           });

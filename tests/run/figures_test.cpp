@@ -80,6 +80,46 @@ TEST(Figures, ErrorBarsOfAStatedUncertaintyAreInTheUnitOfTheAxis) {
   for (const Mark& bar : bars) EXPECT_NEAR(std::fabs(bar.points[1].y - bar.points[0].y), 0.2 * per_kg, 1e-6);
 }
 
+TEST(Figures, BarsStandAlongXToo) {
+  const BuiltFigure built =
+      figure_of("x = 'x'\ny = 'z'\n", "x [s],u(x) [ms],z [kg]\n1,300,3\n2,500,4.5\n3,,7.2\n");
+  std::vector<Mark> bars = of_role(built, Role::error_bar);
+  std::erase_if(bars, [](const Mark& mark) { return mark.points[0].y != mark.points[1].y; });
+  ASSERT_EQ(bars.size(), 2U);
+  const auto points = of_role(built, Role::point);
+  const double per_second = middle_of(points[1]).x - middle_of(points[0]).x;
+  EXPECT_NEAR(bars[0].points[1].x - bars[0].points[0].x, 0.6 * per_second, 1e-6);
+  EXPECT_NEAR(bars[1].points[1].x - bars[1].points[0].x, 1.0 * per_second, 1e-6);
+}
+
+TEST(Figures, ALineWithoutPointsHasABandOfItsUncertainty) {
+  std::string data = "x [s],u(y) [g],y [kg]\n";
+  for (int i = 0; i < 3000; ++i)
+    data += std::to_string(i) + ",500," + (i == 1500 ? "" : std::to_string(10 + i % 7)) + "\n";
+  const BuiltFigure built = figure_of("kind = 'line'\nx = 'x'\ny = 'y'\n", data);
+  const auto bands = of_role(built, Role::band);
+  ASSERT_EQ(bands.size(), 2U) << "a gap parts it";
+  EXPECT_TRUE(of_role(built, Role::error_bar).empty());
+  // The highest value and its uncertainty above, the lowest below it.
+  double low = HUGE_VAL;
+  double high = -HUGE_VAL;
+  for (const Point& point : bands[0].points) {
+    low = std::min(low, point.y);
+    high = std::max(high, point.y);
+  }
+  double lowest = HUGE_VAL;
+  double highest = -HUGE_VAL;
+  for (const Mark& line : of_role(built, Role::curve)) {
+    for (const Point& point : line.points) {
+      lowest = std::min(lowest, point.y);
+      highest = std::max(highest, point.y);
+    }
+  }
+  const double half = (highest - lowest) / 6 / 2;
+  EXPECT_NEAR(high, highest + half, 1e-6);
+  EXPECT_NEAR(low, lowest - half, 1e-6);
+}
+
 TEST(Figures, ResidualsOfALineSumToNothing) {
   const BuiltFigure built = figure_of("kind = 'residuals'\nx = 'x'\ny = 'z'\nfit = 'line'\n",
                                       "x [s],z [kg]\n1,3\n2,4.5\n3,7.2\n4,8\n5,11.5\n");
