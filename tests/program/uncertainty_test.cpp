@@ -362,6 +362,29 @@ TEST(Uncertainty, ThatIsNotKnownInSomeRowsIsCounted) {
   EXPECT_NEAR(value(result, "u(z)", 2), 2e200, 1e186) << "the square of which no double holds";
 }
 
+TEST(Uncertainty, IsAskedForOfNumbersThatHaveOne) {
+  const struct {
+    const char* equation;
+    const char* words;
+  } rows[] = {
+      {"a = u(g)", "g is a text column, which has no uncertainty"},
+      {"a = u()", "u takes"},
+      {"a = u(x + x)", "u(…) takes a column or a parameter of a fit, not `x + x`"},
+      {"a = u(t)", "t follows from nothing of which an uncertainty is stated"},
+      {"a = x ± 2", "± stands after `x`, which is no number"},
+      {"a = 3 ± 0", "the standard uncertainty `0` is not above 0"},
+      {"a = t_quantile(0.9, x)", "plain number"},
+  };
+  for (const auto& row : rows) {
+    const Written result =
+        run("t [degC],g,x [m]\n20,a,1\n21,b,2\n",
+            std::string("columns.x.uncertainty = '1 cm'\nequations = '") + row.equation + "'\n");
+    EXPECT_EQ(result.outcome.code, 3) << row.equation;
+    EXPECT_NE(result.outcome.err.find(row.words), std::string::npos) << row.equation << "\n"
+                                                                     << result.outcome.err;
+  }
+}
+
 TEST(Uncertainty, SaysWhatIsWrong) {
   const struct {
     const char* setting;
