@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <string>
 
@@ -26,6 +27,10 @@ bool is_json_list(std::string_view bytes);
 std::optional<RawTable> read_json_list(const std::shared_ptr<const InputFile>& file,
                                        const std::optional<std::string>& part, const Place& place, Rows rows,
                                        Diagnostics& diagnostics);
+
+/// What readers hold while they read HDF5 and netCDF: their libraries serve one thread at a time, and print
+/// what is wrong themselves unless each thread tells them not to.
+std::unique_lock<std::recursive_mutex> array_libraries();
 
 /// HDF5, of which a netCDF file of version 4 is one.
 bool is_hdf5(std::string_view bytes);

@@ -121,7 +121,6 @@ class Hdf5Reader {
       : file_(file), place_(place), diagnostics_(diagnostics) {}
 
   std::optional<RawTable> run(const std::optional<std::string>& part, Rows rows) {
-    H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);
     const Handle opened(H5Fopen(file_.path.c_str(), H5F_ACC_RDONLY, H5P_DEFAULT), H5Fclose);
     if (!opened.good()) return fail("it is damaged");
     const auto path = part ? part : only_group(opened);
@@ -354,9 +353,17 @@ class Hdf5Reader {
 
 bool is_hdf5(std::string_view bytes) { return bytes.starts_with("\x89HDF\r\n\x1A\n"); }
 
+std::unique_lock<std::recursive_mutex> array_libraries() {
+  static std::recursive_mutex one_at_a_time;
+  std::unique_lock alone(one_at_a_time);
+  H5Eset_auto2(H5E_DEFAULT, nullptr, nullptr);
+  return alone;
+}
+
 std::optional<RawTable> read_hdf5(const std::shared_ptr<const InputFile>& file,
                                   const std::optional<std::string>& part, const Place& place, Rows rows,
                                   Diagnostics& diagnostics) {
+  const auto alone = array_libraries();
   // A file of netCDF has dimensions, which only its own library knows.
   const std::string& path = file->path;
   if (path.ends_with(".nc") || path.ends_with(".nc4") || path.ends_with(".cdf"))

@@ -338,6 +338,7 @@ bool is_netcdf(std::string_view bytes) {
 std::optional<RawTable> read_netcdf(const std::shared_ptr<const InputFile>& file,
                                     const std::optional<std::string>& part, const Place& place, Rows rows,
                                     Diagnostics& diagnostics) {
+  const auto alone = array_libraries();
   return NetcdfReader(*file, place, diagnostics).run(part, rows);
 }
 

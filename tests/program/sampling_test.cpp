@@ -237,6 +237,28 @@ TEST(Sampling, IsTheSameOnAnyNumberOfThreads) {
   EXPECT_NE(folder.read("one/report.html").find("checked by sampling"), std::string::npos);
 }
 
+// Whatever the file is: the libraries of some serve one thread at a time.
+TEST(Sampling, ReadsFilesOfAllKinds) {
+  const TempFolder folder;
+  folder.write("t.csv", "x [m],y [g]\n1,2\n3,4\n5,6\n");
+  const auto bytes = [&](const std::string& data) {
+    folder.write("study.toml", "[sheet.s]\ndata = '" + data +
+                                   "'\ncolumns.x.uncertainty = '0.1 m'\nequations = 'z = x^2 * y'\n");
+    const Outcome outcome =
+        run_program(folder, {"run", "--uncertainty", "monte-carlo", "--trials", "100", "--output", "out"});
+    EXPECT_EQ(outcome.code, 0) << data << "\n" << outcome.err;
+    EXPECT_EQ(outcome.err, "") << data;
+    return folder.read("out/monte-carlo.csv");
+  };
+  const std::string expected = bytes("t.csv");
+  EXPECT_FALSE(expected.empty());
+  folder.write("study.toml", "write = ['xlsx', 'ods', 'nc', 'jsonl']\n[sheet.s]\ndata = 't.csv'\n");
+  ASSERT_EQ(run_program(folder, {"run"}).code, 0);
+  for (const char* file :
+       {"results/tables.xlsx", "results/tables.ods", "results/tables.nc", "results/s.jsonl"})
+    EXPECT_EQ(bytes(file), expected) << file;
+}
+
 TEST(Sampling, SaysWhatIsWrong) {
   const TempFolder folder;
   const std::string certain = "[sheet.s]\ntable = '''\nx,y\n1,2\n3,4\n'''\nequations = 'z = x * y'\n";
