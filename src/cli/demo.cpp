@@ -23,7 +23,7 @@ int demo(const std::string& folder, Streams& streams) {
   Diagnostics diagnostics;
   {
     const Inputs none;
-    OutputFiles files(none, false, "name another folder: opensum demo DIR");
+    OutputFiles files(none, false, Sharing::with_others, "name another folder: opensum demo DIR");
     for (const DemoFile& file : demo_files()) {
       const std::string path = folder + "/" + file.name;
       // Running the demo again is no reason to complain about its own files.

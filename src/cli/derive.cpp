@@ -87,12 +87,14 @@ int write_rows(PreparedStudy& prepared, char delimiter, WriteText write, const s
   LastWishes wishes;
   wishes.sinks.push_back(&sink);
   compute_sheet(prepared, std::move(wishes), diagnostics);
+  sink.report_formulas("the table", diagnostics);
   return sink.error();
 }
 
 int write_file(const DeriveOptions& options, PreparedStudy& prepared, Diagnostics& diagnostics,
                Streams& streams) {
-  OutputFiles files(prepared.inputs, options.force, "choose another name, or --force to replace it");
+  OutputFiles files(prepared.inputs, options.force, Sharing::with_others,
+                    "choose another name, or --force to replace it");
   const RunSheet& run = *prepared.sheets.front();
   const WrittenFormat& format = *format_of_path(options.output);
   bool good = false;

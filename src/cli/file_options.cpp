@@ -6,6 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
+#include "base/limits.h"
 #include "cli/command.h"
 #include "cli/help.h"
 #include "files/compressed.h"
@@ -82,7 +83,6 @@ void add_file_options(CLI::App& command, FileOptions& options) {
 }
 
 void add_read_options(CLI::App& command, FileOptions& options) {
-  constexpr std::size_t kMostLines = 1'000'000'000'000;
   const std::size_t own = command.get_options().size();
   const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
                             const char* type) {

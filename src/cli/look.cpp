@@ -174,20 +174,22 @@ std::string bars_of_column(const Column& column, const ValueFacts& values) {
   return bars_of(values.histogram.counts(kBars, values.least, values.greatest));
 }
 
-// Whether a column is one of many that are alike, and neither the first two of them nor the last.
-bool is_like(const Table& table, const std::vector<std::size_t>& columns, std::size_t k) {
-  const auto alike = [&](std::size_t other) {
-    const Column& a = table.columns[columns[k]];
-    const Column& b = table.columns[columns[other]];
-    return a.kind == b.kind && a.unit.text() == b.unit.text() &&
-           form_of_name(a.symbol) == form_of_name(b.symbol);
-  };
-  if (k < 2 || k + 1 >= columns.size() || !alike(k - 1) || !alike(k - 2) || !alike(k + 1)) return false;
-  std::size_t first = k;
-  std::size_t last = k;
-  while (first > 0 && alike(first - 1)) --first;
-  while (last + 1 < columns.size() && alike(last + 1)) ++last;
-  return last - first + 1 >= kManyAlike;
+// By column whether it is one of many that are alike, and neither the first two of them nor the last.
+std::vector<bool> told_by_others(const Table& table, const std::vector<std::size_t>& columns) {
+  std::vector<std::string> forms;
+  for (const std::size_t i : columns) {
+    const Column& column = table.columns[i];
+    forms.push_back(
+        fmt::format("{} [{}] {}", form_of_name(column.symbol), column.unit.text(), kind_name(column.kind)));
+  }
+  std::vector<bool> told(columns.size(), false);
+  for (std::size_t first = 0; first < forms.size();) {
+    std::size_t end = first + 1;
+    while (end < forms.size() && forms[end] == forms[first]) ++end;
+    for (std::size_t k = first + 2; end - first >= kManyAlike && k + 1 < end; ++k) told[k] = true;
+    first = end;
+  }
+  return told;
 }
 
 TextTable columns_table(const Table& table, const std::vector<std::size_t>& columns,
@@ -203,14 +205,14 @@ TextTable columns_table(const Table& table, const std::vector<std::size_t>& colu
                   {"greatest", true},
                   {"spread", false, -1}});
   std::size_t left_out = 0;
+  const std::vector<bool> told = told_by_others(table, columns);
   for (std::size_t k = 0; k < columns.size(); ++k) {
     const std::size_t i = columns[k];
     const Column& column = table.columns[i];
     const NullCounts& reasons = facts.nulls[i];
     const std::size_t nulls = std::accumulate(reasons.begin(), reasons.end(), std::size_t{0});
     const Spread spread = spread_of(column, facts.values[i]);
-    const bool like_both = is_like(table, columns, k);
-    if (like_both) {
+    if (told[k]) {
       ++left_out;
       continue;
     }

@@ -8,6 +8,7 @@
 #include <cstdlib>
 #include <exception>
 #include <iostream>
+#include <new>
 #include <optional>
 #include <utility>
 
@@ -89,9 +90,10 @@ int run(int argc, char** argv) {
   add_demo(app, chosen);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
-  StandardOutput printed;
+  const bool to_terminal = ::isatty(STDOUT_FILENO) != 0;
+  StandardOutput printed(to_terminal);
   std::ostream out(&printed);
-  Streams streams{out, std::cerr, color, ::isatty(STDOUT_FILENO) != 0, terminal_width(STDOUT_FILENO)};
+  Streams streams{out, std::cerr, color, to_terminal, terminal_width(STDOUT_FILENO)};
   if (const auto code = without_command(app, argc, argv, streams))
     return code_of_output(*code, printed, streams);
   Diagnostics of_arguments;
@@ -126,6 +128,12 @@ int run(int argc, char** argv) {
 int main(int argc, char** argv) {
   try {
     return opensum::run(argc, argv);
+  } catch (const std::bad_alloc&) {
+    // No more memory is asked for to say it.
+    std::cerr << "opensum: error: this takes more memory than there is\n"
+                 "      hint: nothing was written; keep fewer rows or columns, or run it where there is more "
+                 "memory\n";
+    return static_cast<int>(opensum::Exit::data);
   } catch (const std::exception& error) {
     std::cerr << "opensum: a fault of the program: " << error.what() << '\n';
     return static_cast<int>(opensum::Exit::fault);

@@ -46,7 +46,7 @@ int write_new(const NewOptions& options, Streams& streams) {
   const std::string folder = std::filesystem::path(options.output).parent_path().string();
   // What a warning is about stands in the study as a comment.
   Diagnostics writing;
-  OutputFiles files(prepared->inputs, false, "choose another name with --output");
+  OutputFiles files(prepared->inputs, false, Sharing::with_others, "choose another name with --output");
   if (files.write(options.output, starter_study(*prepared, folder), writing)) files.commit(writing);
   if (const int code = report(writing, streams)) return code;
   streams.out << "written: " << options.output << "\nIt runs as it stands: opensum run";

@@ -7,6 +7,7 @@
 #include <map>
 #include <memory>
 
+#include "base/limits.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "figure/draw.h"
@@ -144,8 +145,10 @@ std::optional<int> plot_table(const PlotOptions& options, Rows rows, Streams& st
   if (!diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   if (const int code = report(diagnostics, streams)) return code;
   Diagnostics of_writing;
-  OutputFiles files(prepared->inputs, options.force, "choose another name, or --force to replace it");
-  const std::vector<BuiltFigure> figures = build_figures(*prepared);
+  OutputFiles files(prepared->inputs, options.force, Sharing::with_others,
+                    "choose another name, or --force to replace it");
+  const std::vector<BuiltFigure> figures = build_figures(*prepared, diagnostics);
+  if (const int code = report(diagnostics, streams)) return code;
   const std::string drawing = figures.empty() ? "" : drawn_figure(figures.front().figure, ending.substr(1));
   if (drawing.empty()) {
     of_writing.add(Code::cannot_write, {options.output, "the drawing failed"});
@@ -206,7 +209,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
         ->type_name("LOW,HIGH");
   }
   command->add_option("--bins", options->bins, "of a histogram, about")
-      ->check(whole_number(1, 100'000))
+      ->check(whole_number(1, kMostBins))
       ->type_name("N");
   text("--legend", "PLACE", "best, none, top left, top right, bottom left, bottom right, outside");
   text("--size", "SIZE", "'one column', 'two columns', '85 x 60 mm' or '1280 x 800 px'");

@@ -3,13 +3,17 @@
 
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
 
+#include "base/unicode.h"
 #include "files/output.h"
 
 namespace opensum {
 
-StandardOutput::StandardOutput() { setp(buffer_.data(), buffer_.data() + buffer_.size()); }
+StandardOutput::StandardOutput(bool terminal) : terminal_(terminal) {
+  setp(buffer_.data(), buffer_.data() + buffer_.size());
+}
 
 int StandardOutput::overflow(int character) {
   if (sync() != 0) return traits_type::eof();
@@ -19,8 +23,12 @@ int StandardOutput::overflow(int character) {
 
 int StandardOutput::sync() {
   const std::string_view text(pbase(), static_cast<std::size_t>(pptr() - pbase()));
+  std::size_t cut = 0;
+  if (error_ == 0) error_ = write_all(STDOUT_FILENO, terminal_ ? visible(text, &cut) : std::string(text));
+  // The begin of a character waits for its end.
+  std::copy(text.end() - static_cast<std::ptrdiff_t>(cut), text.end(), buffer_.begin());
   setp(buffer_.data(), buffer_.data() + buffer_.size());
-  if (error_ == 0) error_ = write_all(STDOUT_FILENO, text);
+  pbump(static_cast<int>(cut));
   return error_ == 0 ? 0 : -1;
 }
 

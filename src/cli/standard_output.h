@@ -7,9 +7,10 @@
 namespace opensum {
 
 /// Writes to the descriptor of standard output, and keeps the error number of the first write that failed.
+/// What goes to a terminal is made visible: it obeys no text out of a data file.
 class StandardOutput : public std::streambuf {
  public:
-  StandardOutput();
+  explicit StandardOutput(bool terminal);
   /// The error number of the first write that failed; 0 when all that was flushed got through.
   int error() const { return error_; }
 
@@ -19,6 +20,7 @@ class StandardOutput : public std::streambuf {
 
  private:
   std::array<char, 1 << 16> buffer_{};
+  bool terminal_;
   int error_ = 0;
 };
 

@@ -17,9 +17,9 @@ constexpr std::size_t kWidestCell = 40;
 std::string one_line(const std::string& text) {
   std::string out = text;
   for (char& c : out) {
-    if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) c = ' ';
+    if (c == '\n' || c == '\r' || c == '\t') c = ' ';
   }
-  return out;
+  return visible(out);
 }
 
 std::string shortened(const std::string& raw, std::size_t width) {

@@ -81,6 +81,7 @@ class Values {
 
   Weights deviation(const std::vector<std::size_t>& known, double divide_by) const {
     std::vector<double> numbers;
+    numbers.reserve(known.size());
     for (const std::size_t row : known) numbers.push_back(x(row));
     const double sd = deviation_of(numbers);
     const double middle = mean(known);

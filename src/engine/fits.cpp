@@ -7,6 +7,7 @@
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 
+#include "base/limits.h"
 #include "compute/whole_column.h"
 #include "equation/operation.h"
 #include "fit/effective_variance.h"
@@ -133,6 +134,13 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   if (plan.by) keys.push_back(&table.columns[*plan.by]);
   const Grouping grouping = group_rows(keys, table.rows);
   result.group_of_row = grouping.group_of_row;
+  if (grouping.groups > kMostGroups) {
+    diagnostics.add(Code::too_many_groups, fit.model->by->place(),
+                    {keys.front()->symbol, std::to_string(kMostGroups), "fit a curve to each"});
+    result.group_of_row.assign(table.rows, 0);
+    result.groups.resize(1);
+    return result;
+  }
   result.groups.resize(grouping.groups);
   std::vector<bool> named(grouping.groups, false);
   PointReader reader(sheet, plan);

@@ -10,12 +10,14 @@ namespace opensum {
 
 /// The text of the rows of a block, and where that of each row ends.
 struct RowTexts {
+  std::size_t formulas = 0;  ///< derived texts that look like one
   TextBuffer text;
   std::vector<std::size_t> ends;
 
   void clear() {
     text.clear();
     ends.clear();
+    formulas = 0;
   }
 };
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <utility>
 
+#include "base/limits.h"
 #include "equation/checker_impl.h"
 #include "equation/operation.h"
 #include "message/nearest.h"
@@ -328,7 +329,32 @@ CheckedPtr Checker::settled(CheckedPtr value) {
   return converted(std::move(value), unit);
 }
 
+bool Checker::is_beyond_limits(const Node& node) {
+  if (*operations_ > kMostOperations) return true;
+  const bool deep = depth_ > kDeepestTree + 1;
+  if (++*operations_ <= kMostOperations && !deep) return false;
+  *operations_ = kMostOperations + 1;
+  const Checker* outermost = this;
+  Span span = node.span;
+  for (; outermost->bindings_ != nullptr; outermost = &outermost->bindings_->caller)
+    span = outermost->bindings_->call.span;
+  outermost->diagnostics_.add(deep ? Code::nested_too_deep : Code::too_many_operations,
+                              outermost->passage_.place(span),
+                              {std::to_string(deep ? kDeepestTree : kMostOperations)});
+  return true;
+}
+
 CheckedPtr Checker::check(const Node& node) {
+  if (is_beyond_limits(node)) return nullptr;
+  ++depth_;
+  CheckedPtr result = check_kind(node);
+  --depth_;
+  if (result && !is_within_range(result->type.unit))
+    return fail(Code::unit_out_of_range, node.span, {written(node), std::to_string(kMostExponent)});
+  return result;
+}
+
+CheckedPtr Checker::check_kind(const Node& node) {
   switch (node.kind) {
     case NodeKind::number:
       return check_number(node);

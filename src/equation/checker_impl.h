@@ -37,7 +37,11 @@ class Checker {
     Checker& caller;
   };
   /// Makes this the checker of a formula's body.
-  void bind(const Bindings& bindings) { bindings_ = &bindings; }
+  void bind(const Bindings& bindings) {
+    bindings_ = &bindings;
+    operations_ = bindings.caller.operations_;
+    depth_ = bindings.caller.depth_;
+  }
 
  private:
   using Args = std::vector<std::string>;
@@ -160,9 +164,17 @@ class Checker {
   /// Converts the right value so that both are of one kind and scale; false after a reported error.
   bool unify(CheckedPtr& left, const Node& left_node, CheckedPtr& right, const Node& right_node, Code code);
 
+  /// Whether another operation is one too many, or too deep, which is reported once.
+  bool is_beyond_limits(const Node& node);
+  CheckedPtr check_kind(const Node& node);
+
   const Passage& passage_;
   const CheckContext& context_;
   Diagnostics& diagnostics_;
+  /// The operations checked so far, those in the bodies of formulas included.
+  std::size_t own_operations_ = 0;
+  std::size_t* operations_ = &own_operations_;
+  int depth_ = 0;  ///< of what is checked, in that of the formulas it is part of
   /// Inside measured(…), where names mean columns as measured.
   bool as_measured_ = false;
   const Bindings* bindings_ = nullptr;

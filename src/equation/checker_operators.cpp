@@ -1,7 +1,9 @@
 // Third stage of an equation: operators, and how their operands are brought to one kind and scale.
 #include <cmath>
+#include <cstdlib>
 #include <utility>
 
+#include "base/limits.h"
 #include "equation/checker_impl.h"
 #include "equation/operation.h"
 #include "table/date_text.h"
@@ -197,6 +199,9 @@ CheckedPtr Checker::check_power(const Node& node, CheckedPtr base, CheckedPtr ex
       return fail(Code::exponent_not_constant, exponent_node.span,
                   {written(base_node), unit_in_words(settled_unit(base->type)), written(exponent_node)});
     }
+    constexpr std::int64_t kMost = kMostExponent * kMostExponent;
+    if (std::abs(exact->numerator()) > kMost || exact->denominator() > kMost)
+      return fail(Code::unit_out_of_range, node.span, {written(node), std::to_string(kMostExponent)});
     type.unit = power(base->type.unit, *exact);
     type.raw = true;
     exponent = constant_node(exact->value(), plain_number(), exponent_node.span);

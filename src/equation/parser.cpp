@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "base/limits.h"
 #include "equation/functions.h"
 #include "equation/lexer.h"
 #include "message/other_words.h"

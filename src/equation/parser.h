@@ -27,7 +27,4 @@ std::optional<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagn
 /// Reads a passage that is one expression; null when it is none, which is reported.
 NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);
 
-/// Trees deeper than this are refused, so that walking one needs little stack.
-constexpr int kDeepestTree = 500;
-
 }  // namespace opensum

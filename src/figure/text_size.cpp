@@ -65,7 +65,37 @@ std::size_t shifted_length(std::string_view text) {
   return end == std::string_view::npos ? 0 : end + 1;
 }
 
+// The bytes of the first letter of a text.
+std::size_t letter_length(std::string_view text) {
+  std::size_t length = 1;
+  while (length < text.size() && (static_cast<unsigned char>(text[length]) & 0xC0U) == 0x80U) ++length;
+  return length;
+}
+
+// How many letters of a text no font has.
+int letters_missing(std::string_view text) {
+  PangoLayout* layout = measuring_layout();
+  PangoFontDescription* font = pango_font_description_from_string(kFigureFonts);
+  pango_layout_set_font_description(layout, font);
+  pango_font_description_free(font);
+  constexpr double kAnySize = 20;
+  pango_layout_set_markup(layout, text_markup(std::string(text), kAnySize).c_str(), -1);
+  return pango_layout_get_unknown_glyphs_count(layout);
+}
+
 }  // namespace
+
+std::string letters_without_font(const std::string& text) {
+  std::string missing;
+  if (letters_missing(text) == 0) return missing;
+  for (std::size_t at = 0; at < text.size();) {
+    const std::string_view letter =
+        std::string_view(text).substr(at, letter_length(std::string_view(text).substr(at)));
+    if (letters_missing(letter) > 0 && missing.find(letter) == std::string::npos) missing += letter;
+    at += letter.size();
+  }
+  return missing;
+}
 
 std::string text_markup(const std::string& text, double size) {
   std::string out;
@@ -91,8 +121,9 @@ std::string text_markup(const std::string& text, double size) {
         }
       });
     } else {
-      append_escaped(out, rest.substr(0, 1));
-      ++at;
+      const std::size_t letter = letter_length(rest);
+      append_escaped(out, rest.substr(0, letter));
+      at += letter;
     }
   }
   return out;

@@ -13,6 +13,9 @@ constexpr const char* kFigureFonts = "Liberation Sans, DejaVu Sans";
 /// `_{…}` lowered, everything else as it is.
 std::string text_markup(const std::string& text, double size);
 
+/// The letters of a text, each once, that no font here has: they would be drawn as boxes.
+std::string letters_without_font(const std::string& text);
+
 /// The width of a text in units of the page, with letters of a size.
 double text_width(const std::string& text, double size, bool strong = false);
 

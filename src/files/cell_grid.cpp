@@ -6,7 +6,8 @@
 #include <algorithm>
 #include <cctype>
 
-#include "files/csv_reader.h"
+#include "base/limits.h"
+#include "base/unicode.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -329,6 +330,47 @@ class GridTable {
 };
 
 }  // namespace
+
+GridRoom::GridRoom(std::size_t bytes) : source_(bytes) {}
+
+void GridRoom::add_source(std::size_t bytes) { source_ += bytes; }
+
+bool GridRoom::take(std::size_t count, std::size_t bytes) {
+  if (count > kMostCells - std::min(cells_, kMostCells)) {
+    reason_ = fmt::format("a sheet of it has more than {} cells", kMostCells);
+    return false;
+  }
+  cells_ += count;
+  return take_bytes(count, sizeof(std::string) + bytes);
+}
+
+bool GridRoom::take_text(std::size_t bytes) { return take_bytes(1, bytes); }
+
+bool GridRoom::take_bytes(std::size_t count, std::size_t each) {
+  const std::size_t most = std::max(kFreeGridBytes, kMostGridRatio * source_);
+  if (count > 0 && each > (most - std::min(bytes_, most)) / count) {
+    reason_ = fmt::format(
+        "a sheet of it would take up more than {} MB, and the limits are {} MB and {} times what it is "
+        "stored in",
+        most >> 20U, kFreeGridBytes >> 20U, kMostGridRatio);
+    return false;
+  }
+  bytes_ += count * each;
+  return true;
+}
+
+void make_valid(CellGrid& grid, Diagnostics& diagnostics) {
+  std::size_t replaced = 0;
+  std::string first;
+  make_valid_utf8(grid.name);
+  for (GridRow& row : grid.rows) {
+    for (std::size_t column = 0; column < row.cells.size(); ++column) {
+      if (!make_valid_utf8(row.cells[column])) continue;
+      if (++replaced == 1) first = column_letters(column + 1) + std::to_string(row.number);
+    }
+  }
+  if (replaced > 0) diagnostics.add(Code::bytes_replaced, {grid.name, std::to_string(replaced), first});
+}
 
 std::string cells_name(const MergedCells& cells) {
   return fmt::format("{}{}:{}{}", column_letters(cells.first_column), cells.first_row,

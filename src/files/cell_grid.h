@@ -47,8 +47,32 @@ struct CellGrid {
   std::map<std::size_t, PercentCell> percents;
 };
 
-/// More cells than this in one sheet are taken for a file made to fill the memory.
-constexpr std::size_t kMostCells = 200'000'000;
+/// How much a sheet may still grow while it is read (base/limits.h): a file of a few bytes can claim rows,
+/// columns and repetitions without end.
+class GridRoom {
+ public:
+  /// For a sheet that is read from so many bytes.
+  explicit GridRoom(std::size_t bytes);
+  /// More bytes belong to the sheet.
+  void add_source(std::size_t bytes);
+  /// Takes up `count` cells, each of so many bytes of text; false where they are too many.
+  bool take(std::size_t count, std::size_t bytes);
+  /// Takes up a text of cells that were taken up before.
+  bool take_text(std::size_t bytes);
+  /// Why not.
+  const std::string& reason() const { return reason_; }
+
+ private:
+  bool take_bytes(std::size_t count, std::size_t each);
+
+  std::size_t source_;
+  std::size_t cells_ = 0;
+  std::size_t bytes_ = 0;
+  std::string reason_;
+};
+
+/// Makes all texts of a grid valid UTF-8, with a warning where bytes had to be replaced.
+void make_valid(CellGrid& grid, Diagnostics& diagnostics);
 
 /// `B1:C1`, from columns and rows counted from 1.
 std::string cells_name(const MergedCells& cells);

@@ -5,6 +5,7 @@
 #include <deque>
 #include <map>
 
+#include "base/limits.h"
 #include "base/parallel.h"
 #include "files/csv_rows.h"
 #include "files/delimiter.h"
@@ -507,12 +508,31 @@ void warn_of_title(const RawTable& table, const TableLayout& layout, const LineF
   }
 }
 
+// Where a line longer than any of a table begins; npos without one. Such a line covers one of the windows of
+// half its length into which the text is divided.
+std::size_t find_long_line(std::string_view text) {
+  constexpr std::size_t kWindow = kLongestLine / 2;
+  for (std::size_t begin = 0; begin + kWindow <= text.size(); begin += kWindow) {
+    if (text.substr(begin, kWindow).find('\n') != std::string_view::npos) continue;
+    const std::size_t before = text.substr(0, begin).rfind('\n');
+    const std::size_t line = before == std::string_view::npos ? 0 : before + 1;
+    if (std::min(text.find('\n', begin), text.size()) - line > kLongestLine) return line;
+  }
+  return std::string_view::npos;
+}
+
 }  // namespace
 
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
                                  Diagnostics& diagnostics, Rows rows) {
   if (file->text.find_first_not_of(" \t\r\n") == std::string::npos || file->text == "\xEF\xBB\xBF") {
     diagnostics.add(Code::empty_file, {file->path});
+    return std::nullopt;
+  }
+  if (const std::size_t line = find_long_line(file->text); line != std::string_view::npos) {
+    const auto number = std::count(file->text.data(), file->text.data() + line, '\n') + 1;
+    diagnostics.add(Code::line_too_long,
+                    {file->path, std::to_string(number), std::to_string(kLongestLine >> 20U)});
     return std::nullopt;
   }
   const bool leave_rows = rows != Rows::read && file->text.size() >= row_limits().long_table;

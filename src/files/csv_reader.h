@@ -17,9 +17,6 @@ namespace opensum {
 /// sure.
 enum class Rows : std::uint8_t { read, left_if_long, left_unseen };
 
-/// More columns than this are taken for a file that is no table.
-constexpr std::size_t kMostColumns = 20'000;
-
 /// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
 /// keeps alive.
 std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,

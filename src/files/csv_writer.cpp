@@ -82,8 +82,9 @@ struct SourceRun {
 
 class CsvWriter {
  public:
-  CsvWriter(const Table& table, const CsvOptions& options, std::vector<std::size_t>* ends = nullptr)
-      : table_(table), options_(options), columns_(table.written()), ends_(ends) {}
+  CsvWriter(const Table& table, const CsvOptions& options, std::vector<std::size_t>* ends = nullptr,
+            std::size_t* formulas = nullptr)
+      : table_(table), options_(options), columns_(table.written()), ends_(ends), formulas_(formulas) {}
 
   std::string header() const {
     std::string out;
@@ -108,13 +109,25 @@ class CsvWriter {
       const std::size_t line = out.size();
       for (std::size_t c = 0; c < columns_.size(); ++c) {
         if (c > 0) out.add(options_.delimiter);
-        append_cell(out, *columns_[c], row, options_.delimiter);
+        if (!append_formula(out, *columns_[c], row)) append_cell(out, *columns_[c], row, options_.delimiter);
       }
       end_row(out, line);
     }
   }
 
  private:
+  // Counts a derived text that looks like a formula, and writes it where it is to be guarded.
+  bool append_formula(TextBuffer& out, const Column& column, std::size_t row) const {
+    if (column.measured || column.kind != Kind::text) return false;
+    const Chunk& chunk = column.chunks[row / kChunkRows];
+    const std::size_t i = row % kChunkRows;
+    if (chunk.null_at(i) || !looks_like_formula(text_as_read(chunk, i))) return false;
+    if (formulas_ != nullptr) ++*formulas_;
+    if (!options_.guard_formulas) return false;
+    append_field(out, '\'' + std::string(text_as_read(chunk, i)), options_.delimiter);
+    return true;
+  }
+
   void end_row(TextBuffer& out, std::size_t line) const {
     // A row of one empty cell would look like a blank line, which readers pass over.
     if (columns_.size() == 1 && out.size() == line) out.add("\"\"");
@@ -196,6 +209,7 @@ class CsvWriter {
           return out.add(source);
         break;
       case Way::as_text:
+        if (append_formula(out, written.column, row)) return;
         if (const std::string_view text = text_as_read(written.chunk, i);
             !needs_quotes(text, options_.delimiter))
           return out.add(text);
@@ -210,11 +224,16 @@ class CsvWriter {
   const CsvOptions& options_;
   std::vector<const Column*> columns_;
   std::vector<std::size_t>* ends_;
+  std::size_t* formulas_;
 };
 
 }  // namespace
 
 std::string header_text(const Column& column, bool symbol) { return symbol ? column.symbol : column.title(); }
+
+bool looks_like_formula(std::string_view text) {
+  return !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
+}
 
 std::string csv_text(const Table& table, const CsvOptions& options) {
   TextBuffer rows;
@@ -227,8 +246,8 @@ std::string csv_header(const Table& table, const CsvOptions& options) {
 }
 
 void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
-                     std::vector<std::size_t>* ends) {
-  const CsvWriter writer(table, options, ends);
+                     std::vector<std::size_t>* ends, std::size_t* formulas) {
+  const CsvWriter writer(table, options, ends, formulas);
   for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);
 }
 

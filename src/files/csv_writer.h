@@ -13,6 +13,8 @@ namespace opensum {
 struct CsvOptions {
   bool headers_are_symbols = false;
   char delimiter = ',';
+  /// Derived texts that spreadsheet programs would take for formulas get an apostrophe before them.
+  bool guard_formulas = false;
 };
 
 /// A field of CSV, in quotes where it needs them.
@@ -28,9 +30,13 @@ std::string csv_text(const Table& table, const CsvOptions& options);
 /// The header line of a sheet.
 std::string csv_header(const Table& table, const CsvOptions& options);
 
-/// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends.
+/// Whether spreadsheet programs that open a CSV file take a text for a formula.
+bool looks_like_formula(std::string_view text);
+
+/// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends, and
+/// `formulas` is increased by the derived texts that look like one.
 void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
-                     std::vector<std::size_t>* ends = nullptr);
+                     std::vector<std::size_t>* ends = nullptr, std::size_t* formulas = nullptr);
 
 /// The keys of our own in such metadata.
 constexpr const char* kSymbolKey = "urn:opensum:symbol";

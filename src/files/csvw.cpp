@@ -53,7 +53,7 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
   whole["url"] = url;
   whole["dialect"] = {{"delimiter", std::string(1, options.delimiter)}, {"header", true}};
   whole["tableSchema"] = {{"null", ""}, {"columns", columns}};
-  return whole.dump(2) + "\n";
+  return whole.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
 }  // namespace opensum

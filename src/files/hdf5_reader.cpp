@@ -6,6 +6,7 @@
 #include <map>
 #include <set>
 
+#include "base/limits.h"
 #include "files/array_reader.h"
 #include "files/array_table.h"
 #include "files/workbook_reader.h"
@@ -151,12 +152,11 @@ class Hdf5Reader {
 
   // The groups that hold data sets, with their paths.
   static void add_groups(hid_t group, const std::string& path, int depth, std::vector<std::string>& found) {
-    constexpr int kDeepest = 20;
     const Group members = members_of(group);
     if (!members.data.empty()) found.push_back(path.empty() ? "/" : path);
     for (const std::string& name : members.groups) {
       const Handle inner(H5Gopen2(group, name.c_str(), H5P_DEFAULT), H5Gclose);
-      if (inner.good() && depth < kDeepest)
+      if (inner.good() && depth < kDeepestGroups)
         add_groups(inner, fmt::format("{}/{}", path, name), depth + 1, found);
     }
   }

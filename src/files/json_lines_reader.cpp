@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 #include <unordered_map>
 
+#include "base/limits.h"
 #include "files/array_reader.h"
 #include "files/spooled_table.h"
 
@@ -26,8 +27,7 @@ bool is_blank(std::string_view line) { return line.find_first_not_of(" \t") == s
 // The members of an object, those of an object inside by both names; false at a list.
 template <typename Visit>
 bool for_each_member(const Json& object, const std::string& begin, const Visit& visit) {
-  constexpr std::size_t kDeepest = 1000;
-  if (begin.size() > kDeepest) return false;
+  if (begin.size() > kDeepestJson) return false;
   for (const auto& [key, value] : object.items()) {
     if (value.is_array()) return false;
     if (value.is_object()) {

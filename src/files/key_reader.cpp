@@ -1,6 +1,8 @@
 // Reading the keys of tables in a study.
 #include "files/key_reader.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "message/nearest.h"
@@ -8,7 +10,7 @@
 
 namespace opensum {
 
-void KeyReader::wrong_type(const Entry& entry, const char* wanted) {
+void KeyReader::wrong_type(const Entry& entry, const std::string& wanted) {
   diagnostics_.add(Code::wrong_type, toml_.place(*entry.value), {entry.key, wanted});
 }
 
@@ -88,10 +90,18 @@ std::optional<std::size_t> KeyReader::word_of(const Entry& entry, const std::vec
   return std::nullopt;
 }
 
-void KeyReader::read_count(const Entry& entry, std::int64_t least, std::size_t& into) {
+void KeyReader::read_truth(const Entry& entry, bool& into) {
+  const auto* truth = entry.value->as_boolean();
+  if (truth == nullptr) return wrong_type(entry, "true or false");
+  into = truth->get();
+}
+
+void KeyReader::read_count(const Entry& entry, std::int64_t least, std::size_t& into, std::size_t most) {
   const auto* number = entry.value->as_integer();
-  if (number != nullptr && number->get() >= least) {
+  if (number != nullptr && number->get() >= least && static_cast<std::size_t>(number->get()) <= most) {
     into = static_cast<std::size_t>(number->get());
+  } else if (most < kMostLines) {
+    wrong_type(entry, fmt::format("a whole number from {} to {}", least, most));
   } else {
     wrong_type(entry, least == 0 ? "a number of 0 or more" : "a number of 1 or more");
   }

@@ -8,6 +8,7 @@
 #include <utility>
 #include <vector>
 
+#include "base/limits.h"
 #include "files/toml_text.h"
 #include "message/diagnostic.h"
 
@@ -26,7 +27,7 @@ class KeyReader {
 
  protected:
   /// Reports a value that is not what its key takes.
-  void wrong_type(const Entry& entry, const char* wanted);
+  void wrong_type(const Entry& entry, const std::string& wanted);
   /// Calls the handler of each key; a key without one is reported with the nearest that has one.
   void read_table(const toml::table& table, const Handlers& handlers);
   /// A table; a null pointer after a reported error.
@@ -40,7 +41,8 @@ class KeyReader {
   /// One of a few words; gives its index, or nothing after a reported error.
   std::optional<std::size_t> word_of(const Entry& entry, const std::vector<std::string>& words);
   /// A whole number of at least 0 or 1.
-  void read_count(const Entry& entry, std::int64_t least, std::size_t& into);
+  void read_truth(const Entry& entry, bool& into);
+  void read_count(const Entry& entry, std::int64_t least, std::size_t& into, std::size_t most = kMostLines);
 
   const TomlText& toml_;
   Diagnostics& diagnostics_;

@@ -9,12 +9,14 @@
 #include <atomic>
 #include <cstring>
 #include <string_view>
+#include <vector>
 
 namespace opensum {
 namespace {
 
 constexpr std::size_t kMost = 4096;
-constexpr int kDataFault = 4;  // the exit code of unreadable data
+constexpr int kFault = 1;      // the exit codes of a fault of the program
+constexpr int kDataFault = 4;  // and of unreadable data
 
 // Handlers may use nothing that locks or allocates: the paths lie ready, folders before what is in them.
 struct Leftover {
@@ -27,6 +29,18 @@ std::atomic<bool> unstoppable{false};
 std::atomic<int> waiting{0};
 std::atomic<bool> ending{false};
 std::atomic<pid_t> making{0};  // the thread that does
+
+// Libraries under the drawing end the program where memory runs out.
+bool is_fault(int signal) { return signal == SIGABRT || signal == SIGTRAP || signal == SIGSEGV; }
+
+std::vector<int> handled_signals() {
+  std::vector<int> signals = {SIGINT, SIGTERM, SIGHUP, SIGBUS};
+#ifndef OPENSUM_SANITIZED
+  // Sanitizers tell more of a fault.
+  signals.insert(signals.end(), {SIGABRT, SIGTRAP, SIGSEGV});
+#endif
+  return signals;
+}
 
 void say(std::string_view text) {
   while (!text.empty()) {
@@ -63,6 +77,10 @@ void wait_for_making() {
         "      hint: nothing was written; run again once it is complete\n");
     ::_exit(kDataFault);
   }
+  if (is_fault(signal)) {
+    say("opensum: a fault of the program, or too little memory; nothing was written\n");
+    ::_exit(kFault);
+  }
   say(message);
   // Whoever started the program is to see that it was stopped.
   ::signal(signal, SIG_DFL);
@@ -74,7 +92,7 @@ constexpr std::string_view kNothingWritten =
     "opensum: stopped; nothing was written, and files from before stand as they were\n";
 
 void on_signal(int signal) {
-  if (unstoppable && signal != SIGBUS) {
+  if (unstoppable && signal != SIGBUS && !is_fault(signal)) {
     waiting = signal;
     return;
   }
@@ -87,9 +105,15 @@ void clean_up_when_stopped() {
   struct sigaction action {};
   action.sa_handler = on_signal;
   // raise() is to take effect inside of the handler.
-  action.sa_flags = SA_NODEFER;
+  action.sa_flags = SA_NODEFER | SA_ONSTACK;
   ::sigemptyset(&action.sa_mask);
-  for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGBUS}) {
+  // A file that may not grow any more is reported by the write that fails.
+  ::signal(SIGXFSZ, SIG_IGN);
+  // Handlers need a stack also where there is no more of it.
+  static std::array<char, std::size_t{64} << 10U> own_stack;
+  const stack_t stack{own_stack.data(), 0, own_stack.size()};
+  ::sigaltstack(&stack, nullptr);
+  for (const int signal : handled_signals()) {
     struct sigaction before {};
     ::sigaction(signal, nullptr, &before);
     // One that is ignored from outside (nohup) stays so.

@@ -14,7 +14,8 @@ constexpr char kBlanks = ' ';
 inline std::optional<char> delimiter_of(std::string_view word) {
   if (word == "tab" || word == "\\t") return '\t';
   if (word == "blanks") return kBlanks;
-  return word.size() == 1 && word[0] != '\n' && word[0] != '"' ? std::optional(word[0]) : std::nullopt;
+  const bool sign = word.size() == 1 && word[0] >= ' ' && word[0] < 0x7F && word[0] != '"';
+  return sign || word == "\t" ? std::optional(word[0]) : std::nullopt;
 }
 
 /// The word for a delimiter.

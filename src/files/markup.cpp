@@ -1,10 +1,12 @@
 // Texts inside markup.
 #include "files/markup.h"
 
+#include "base/unicode.h"
+
 namespace opensum {
 
-void append_escaped(std::string& out, std::string_view text) {
-  for (const char c : text) {
+void append_escaped(std::string& out, std::string_view raw) {
+  for (const char c : as_xml_text(raw)) {
     switch (c) {
       case '&':
         out += "&amp;";

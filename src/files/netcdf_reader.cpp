@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "base/limits.h"
 #include "files/array_reader.h"
 #include "files/array_table.h"
 #include "files/workbook_reader.h"
@@ -134,13 +135,12 @@ class NetcdfReader {
 
   // The groups that have variables along a dimension.
   static void add_groups(int group, int depth, std::vector<int>& found) {
-    constexpr int kDeepest = 20;
     const std::vector<Variable> variables = variables_of(group);
     if (std::any_of(variables.begin(), variables.end(),
                     [](const Variable& variable) { return !variable.dimensions.empty(); }))
       found.push_back(group);
     int count = 0;
-    if (depth > kDeepest || ::nc_inq_grps(group, &count, nullptr) != NC_NOERR) return;
+    if (depth > kDeepestGroups || ::nc_inq_grps(group, &count, nullptr) != NC_NOERR) return;
     std::vector<int> inner(static_cast<std::size_t>(count));
     ::nc_inq_grps(group, &count, inner.data());
     for (const int one : inner) add_groups(one, depth + 1, found);

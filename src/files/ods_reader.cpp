@@ -1,49 +1,32 @@
 // Reading OpenDocument spreadsheets (ISO/IEC 26300).
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <cstring>
 #include <pugixml.hpp>
 
+#include "base/limits.h"
 #include "files/workbook_reader.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
 
+// A repeat count: at least 1; what is beyond all limits stays small enough to be added up.
 std::size_t count_of(const pugi::xml_node& node, const char* attribute) {
   const unsigned long long count = node.attribute(attribute).as_ullong(1);
-  return count == 0 ? 1 : static_cast<std::size_t>(count);
+  return std::clamp<std::size_t>(count, 1, kMostCells + 1);
 }
 
-// The text of a paragraph with its spaces, tabs and line breaks, notes left out.
-void append_text(const pugi::xml_node& node, std::string& out) {
-  for (const pugi::xml_node& child : node.children()) {
-    const std::string_view name = child.name();
-    if (child.type() == pugi::node_pcdata || child.type() == pugi::node_cdata) {
-      out += child.value();
-    } else if (name == "text:s") {
-      out.append(child.attribute("text:c").as_uint(1), ' ');
-    } else if (name == "text:tab") {
-      out += '\t';
-    } else if (name == "text:line-break") {
-      out += '\n';
-    } else if (name != "office:annotation") {
-      append_text(child, out);
-    }
-  }
-}
-
-std::string text_of(const pugi::xml_node& cell) {
-  if (const auto value = cell.attribute("office:string-value")) return value.value();
-  std::string text;
-  bool first = true;
-  for (const pugi::xml_node& paragraph : cell.children("text:p")) {
-    if (!first) text += '\n';
-    first = false;
-    append_text(paragraph, text);
-  }
-  return text;
+// Whether elements stand deeper inside one another than those of a workbook do.
+bool is_too_deep(const pugi::xml_node& root) {
+  struct Depth : pugi::xml_tree_walker {
+    bool for_each(pugi::xml_node&) override { return depth() <= kDeepestXml; }
+  };
+  Depth depth;
+  return !pugi::xml_node(root).traverse(depth);
 }
 
 // PT10H30M15.5S as hh:mm:ss; what is not of that form stays as it is.
@@ -60,35 +43,37 @@ std::string clock_of(std::string_view value) {
     seconds += number * each;
     rest.remove_prefix(static_cast<std::size_t>(end - rest.data()) + 1);
   }
-  return clock_text(seconds);
+  const std::string text = clock_text(seconds);
+  return text.find(':') == std::string::npos ? std::string(value) : text;
 }
 
 class OdsSheet {
  public:
-  explicit OdsSheet(const pugi::xml_node& table) : table_(table), grid_(std::make_shared<CellGrid>()) {}
+  /// `bytes` is the length of the document that the sheet is in.
+  OdsSheet(const pugi::xml_node& table, std::size_t bytes)
+      : table_(table), room_(bytes), grid_(std::make_shared<CellGrid>()) {}
 
   std::shared_ptr<CellGrid> run(ReadFault& fault) {
-    read_rows(table_);
-    if (cells_ <= kMostCells) return grid_;
-    fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
+    if (read_rows(table_)) return grid_;
+    fault = {Code::workbook_too_large, room_.reason()};
     return nullptr;
   }
 
  private:
-  void read_rows(const pugi::xml_node& parent) {
+  bool read_rows(const pugi::xml_node& parent) {
     for (const pugi::xml_node& node : parent.children()) {
       const std::string_view name = node.name();
       if (name == "table:table-row") {
-        read_row(node);
+        if (!read_row(node)) return false;
       } else if (name == "table:table-row-group" || name == "table:table-rows" ||
                  name == "table:table-header-rows") {
-        read_rows(node);
+        if (!read_rows(node)) return false;
       }
-      if (cells_ > kMostCells) return;
     }
+    return true;
   }
 
-  void read_row(const pugi::xml_node& node) {
+  bool read_row(const pugi::xml_node& node) {
     GridRow row;
     row.number = next_row_;
     std::size_t column = 0;
@@ -99,25 +84,57 @@ class OdsSheet {
       std::string text = name == "table:table-cell" ? cell_of(cell, column) : std::string();
       if (!text.empty()) {
         // Empty cells are only there where others follow.
-        if (column + count > kMostCells) return refuse();
+        if (!room_.take(column - row.cells.size(), 0) || !room_.take(count, text.size())) return false;
         row.cells.resize(column);
         row.cells.insert(row.cells.end(), count, text);
       }
-      column += count;
+      column = std::min(column + count, kMostCells + 1);
     }
+    if (!room_.reason().empty()) return false;
     const std::size_t count = count_of(node, "table:number-rows-repeated");
-    next_row_ += count;
-    if (row.cells.empty()) return;
-    if (count > kMostCells) return refuse();
-    cells_ += count * row.cells.size();
-    if (cells_ > kMostCells) return;
+    next_row_ = std::min(next_row_ + count, kMostCells + 1);
+    if (row.cells.empty()) return true;
+    std::size_t bytes = 0;
+    for (const std::string& cell : row.cells) bytes += sizeof cell + cell.size();
+    if (!room_.take((count - 1) * row.cells.size(), bytes / row.cells.size())) return false;
     for (std::size_t i = 0; i < count; ++i) {
       grid_->rows.push_back(row);
       ++row.number;
     }
+    return true;
   }
 
-  void refuse() { cells_ = kMostCells + 1; }
+  // The text of a paragraph with its spaces, tabs and line breaks, notes left out.
+  void append_text(const pugi::xml_node& node, std::string& out) {
+    for (const pugi::xml_node& child : node.children()) {
+      const std::string_view name = child.name();
+      if (child.type() == pugi::node_pcdata || child.type() == pugi::node_cdata) {
+        out += child.value();
+      } else if (name == "text:s") {
+        const std::size_t count = count_of(child, "text:c");
+        // Of blanks without end no more is made than shows that there is no room for them.
+        if (room_.take_text(count > kMostBlanks ? kMostCells * sizeof out : count)) out.append(count, ' ');
+      } else if (name == "text:tab") {
+        out += '\t';
+      } else if (name == "text:line-break") {
+        out += '\n';
+      } else if (name != "office:annotation") {
+        append_text(child, out);
+      }
+    }
+  }
+
+  std::string text_of(const pugi::xml_node& cell) {
+    if (const auto value = cell.attribute("office:string-value")) return value.value();
+    std::string text;
+    bool first = true;
+    for (const pugi::xml_node& paragraph : cell.children("text:p")) {
+      if (!first) text += '\n';
+      first = false;
+      append_text(paragraph, text);
+    }
+    return text;
+  }
 
   std::string cell_of(const pugi::xml_node& cell, std::size_t column) {
     const std::size_t columns = count_of(cell, "table:number-columns-spanned");
@@ -144,9 +161,9 @@ class OdsSheet {
   }
 
   const pugi::xml_node& table_;
+  GridRoom room_;
   std::shared_ptr<CellGrid> grid_;
   std::size_t next_row_ = 1;
-  std::size_t cells_ = 0;
 };
 
 class OdsWorkbook : public Workbook {
@@ -172,6 +189,11 @@ class OdsWorkbook : public Workbook {
       fault.words = fmt::format("content.xml: {}", result.description());
       return false;
     }
+    if (is_too_deep(document_)) {
+      fault = {Code::workbook_too_large,
+               fmt::format("its elements stand more than {} deep inside one another", kDeepestXml)};
+      return false;
+    }
     const pugi::xml_node body =
         document_.child("office:document-content").child("office:body").child("office:spreadsheet");
     for (const pugi::xml_node& table : body.children("table:table")) {
@@ -184,7 +206,7 @@ class OdsWorkbook : public Workbook {
   const std::vector<std::string>& sheets() const override { return names_; }
 
   std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
-    return OdsSheet(tables_[sheet]).run(fault);
+    return OdsSheet(tables_[sheet], content_.size()).run(fault);
   }
 
  private:

@@ -2,10 +2,16 @@
 #include <zip.h>
 
 #include <algorithm>
+#include <cstdio>
+#include <memory>
+#include <new>
 #include <pugixml.hpp>
 #include <sstream>
 
+#include "base/unicode.h"
+#include "files/output.h"
 #include "files/table_writer.h"
+#include "files/text_file.h"
 
 namespace opensum {
 namespace {
@@ -41,7 +47,12 @@ void add_date_style(pugi::xml_node styles, const std::string& name, bool clock) 
   set(style, "style:data-style-name", name + "-format");
 }
 
-void add_text(pugi::xml_node row, const std::string& text, const char* style = nullptr) {
+// Texts with characters that XML cannot hold, which were replaced.
+using Replaced = std::size_t;
+
+void add_text(pugi::xml_node row, const std::string& raw, Replaced& replaced, const char* style = nullptr) {
+  const std::string text = as_xml_text(raw);
+  if (text != raw) ++replaced;
   pugi::xml_node cell = row.append_child("table:table-cell");
   if (style != nullptr) set(cell, "table:style-name", style);
   set(cell, "office:value-type", "string");
@@ -50,14 +61,14 @@ void add_text(pugi::xml_node row, const std::string& text, const char* style = n
   cell.append_child("text:p").text().set(text.c_str());
 }
 
-void add_cell(pugi::xml_node row, const Column& column, std::size_t index) {
+void add_cell(pugi::xml_node row, const Column& column, std::size_t index, Replaced& replaced) {
   const std::string text = cell_text(column, index);
   if (column.null(index)) {
-    if (!text.empty()) return add_text(row, text);
+    if (!text.empty()) return add_text(row, text, replaced);
     row.append_child("table:table-cell");
     return;
   }
-  if (column.kind == Kind::text) return add_text(row, text);
+  if (column.kind == Kind::text) return add_text(row, text, replaced);
   pugi::xml_node cell = row.append_child("table:table-cell");
   switch (column.kind) {
     case Kind::number:
@@ -81,31 +92,32 @@ void add_cell(pugi::xml_node row, const Column& column, std::size_t index) {
   cell.append_child("text:p").text().set(text.c_str());
 }
 
-void add_sheet(pugi::xml_node book, const std::string& name, const WrittenSheet& sheet) {
+void add_sheet(pugi::xml_node book, const std::string& name, const WrittenSheet& sheet, Replaced& replaced) {
   pugi::xml_node table = book.append_child("table:table");
   set(table, "table:name", name);
   const std::vector<const Column*> columns = sheet.table->written();
   pugi::xml_node header = table.append_child("table:table-row");
   for (const Column* column : columns)
-    add_text(header, header_text(*column, sheet.headers_are_symbols), "head");
+    add_text(header, header_text(*column, sheet.headers_are_symbols), replaced, "head");
   for (std::size_t place = 0; place < sheet.table->rows; ++place) {
     pugi::xml_node row = table.append_child("table:table-row");
-    for (const Column* column : columns) add_cell(row, *column, sheet.table->row_at(place));
+    for (const Column* column : columns) add_cell(row, *column, sheet.table->row_at(place), replaced);
   }
 }
 
-void add_remarks(pugi::xml_node book, const std::string& name, const std::vector<WrittenSheet>& sheets) {
+void add_remarks(pugi::xml_node book, const std::string& name, const std::vector<WrittenSheet>& sheets,
+                 Replaced& replaced) {
   pugi::xml_node table = book.append_child("table:table");
   set(table, "table:name", name);
   pugi::xml_node header = table.append_child("table:table-row");
-  for (const std::string& title : remark_titles()) add_text(header, title, "head");
+  for (const std::string& title : remark_titles()) add_text(header, title, replaced, "head");
   for (const ColumnRemark& remark : column_remarks(sheets)) {
     pugi::xml_node row = table.append_child("table:table-row");
-    for (const std::string& field : remark_fields(remark)) add_text(row, field);
+    for (const std::string& field : remark_fields(remark)) add_text(row, field, replaced);
   }
 }
 
-std::string content_xml(const std::vector<WrittenSheet>& sheets) {
+std::string content_xml(const std::vector<WrittenSheet>& sheets, Replaced& replaced) {
   pugi::xml_document document;
   pugi::xml_node root = document.append_child("office:document-content");
   for (const char* space : {"office", "style", "text", "table"}) {
@@ -125,9 +137,9 @@ std::string content_xml(const std::vector<WrittenSheet>& sheets) {
   pugi::xml_node book = root.append_child("office:body").append_child("office:spreadsheet");
   std::vector<std::string> used;
   for (const WrittenSheet& sheet : sheets) {
-    add_sheet(book, unused_name(sheet.name, std::string::npos, used), sheet);
+    add_sheet(book, unused_name(sheet.name, std::string::npos, used), sheet, replaced);
   }
-  add_remarks(book, unused_name("equations", std::string::npos, used), sheets);
+  add_remarks(book, unused_name("equations", std::string::npos, used), sheets, replaced);
   std::ostringstream text;
   document.save(text, "", pugi::format_raw, pugi::encoding_utf8);
   return text.str();
@@ -166,29 +178,41 @@ bool add_part(zip_t* zip, const char* name, const std::string& text, bool packed
   return true;
 }
 
+// All that was written into a source in memory.
+std::string bytes_of(zip_source_t* source) {
+  std::string bytes;
+  if (zip_source_open(source) != 0) throw std::bad_alloc();
+  zip_source_seek(source, 0, SEEK_END);
+  bytes.resize(static_cast<std::size_t>(zip_source_tell(source)));
+  zip_source_seek(source, 0, SEEK_SET);
+  const zip_int64_t got = zip_source_read(source, bytes.data(), bytes.size());
+  zip_source_close(source);
+  if (got != static_cast<zip_int64_t>(bytes.size())) throw std::bad_alloc();
+  return bytes;
+}
+
 }  // namespace
 
 WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+  WrittenTables written;
   const std::string mime_type = kMimeType;
-  const std::string content = content_xml(sheets);
+  const std::string content = content_xml(sheets, written.replaced);
   const std::string manifest = manifest_xml();
-  int error = 0;
-  zip_t* zip = zip_open(path.c_str(), ZIP_CREATE | ZIP_TRUNCATE, &error);
-  if (zip == nullptr) {
-    zip_error_t words;
-    zip_error_init_with_code(&words, error);
-    WrittenTables written;
-    written.fault = zip_error_strerror(&words);
-    zip_error_fini(&words);
-    return written;
-  }
+  // Packed in memory: into a file, the library would write by way of one of a name of its own.
+  zip_source_t* packed = zip_source_buffer_create(nullptr, 0, 0, nullptr);
+  const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(packed, zip_source_free);
+  if (packed != nullptr) zip_source_keep(packed);
+  zip_t* zip = packed == nullptr ? nullptr : zip_open_from_source(packed, ZIP_TRUNCATE, nullptr);
+  if (zip == nullptr) throw std::bad_alloc();
   const bool added = add_part(zip, "mimetype", mime_type, false) &&
                      add_part(zip, "content.xml", content, true) &&
                      add_part(zip, "META-INF/manifest.xml", manifest, true);
-  if (added && zip_close(zip) == 0) return {};
-  WrittenTables written;
-  written.fault = zip_strerror(zip);
-  zip_discard(zip);
+  if (!added || zip_close(zip) != 0) {
+    written.fault = zip_strerror(zip);
+    zip_discard(zip);
+    return written;
+  }
+  if (const int error = write_file(path, bytes_of(packed))) written.fault = system_reason(error);
   return written;
 }
 

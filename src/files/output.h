@@ -10,15 +10,38 @@
 
 namespace opensum {
 
+/// A descriptor that is closed when it goes out of scope.
+class OwnedDescriptor {
+ public:
+  explicit OwnedDescriptor(int number = -1) : number_(number) {}
+  ~OwnedDescriptor();
+  OwnedDescriptor(OwnedDescriptor&& other) noexcept : number_(other.release()) {}
+  OwnedDescriptor& operator=(OwnedDescriptor&& other) noexcept;
+  OwnedDescriptor(const OwnedDescriptor&) = delete;
+  OwnedDescriptor& operator=(const OwnedDescriptor&) = delete;
+  int number() const { return number_; }
+  bool is_open() const { return number_ >= 0; }
+  int release();
+
+ private:
+  int number_;
+};
+
+/// Whether runs that write into one folder take turns.
+enum class Sharing : std::uint8_t { alone, with_others };
+
 /// Files that are written under temporary names and take their own names together, once all of them are
-/// complete. What was not committed is removed again.
+/// complete: all do, or none. What was not committed is removed again; what a program that was killed left
+/// behind is removed by the next one that writes the same file.
 class OutputFiles {
  public:
   /// Outputs that are the same file as one of the inputs are refused. With `replace` false, so are outputs
-  /// that exist.
+  /// that exist; in any case links, devices, pipes and files that are protected from writing. Alone, nobody
+  /// else writes results into the same folders meanwhile.
   /// `advice` says what to do about one that exists.
-  OutputFiles(const Inputs& inputs, bool replace, std::string advice = "choose another name")
-      : inputs_(inputs), replace_(replace), advice_(std::move(advice)) {}
+  OutputFiles(const Inputs& inputs, bool replace, Sharing sharing = Sharing::with_others,
+              std::string advice = "choose another name")
+      : inputs_(inputs), replace_(replace), sharing_(sharing), advice_(std::move(advice)) {}
   ~OutputFiles();
   OutputFiles(const OutputFiles&) = delete;
   OutputFiles& operator=(const OutputFiles&) = delete;
@@ -31,7 +54,7 @@ class OutputFiles {
   /// Stages a file that `fill` writes into an open one; it gives the error number of a failure, else 0.
   bool write(const std::string& path, const std::function<int(int descriptor)>& fill,
              Diagnostics& diagnostics);
-  /// Gives all staged files their names. False after a reported error.
+  /// Gives all staged files their names, durably. False after a reported error, when the files are as before.
   bool commit(Diagnostics& diagnostics);
   /// The paths staged so far, as they will be called.
   std::vector<std::string> paths() const;
@@ -40,15 +63,32 @@ class OutputFiles {
   struct Staged {
     std::string path;
     std::string temporary;
+    OwnedDescriptor claim;  ///< holds the lock that says whose the temporary file is
+    bool renamed = false;
+    bool swapped = false;  ///< the file from before has the temporary name
   };
+  struct Folder {
+    std::string path;
+    OwnedDescriptor lock;
+  };
+  bool may_write(const std::string& path, Diagnostics& diagnostics) const;
+  bool make_folder(const std::string& path, Diagnostics& diagnostics);
+  bool lock_folder(const std::string& path, Diagnostics& diagnostics);
+  void take_back();
+
   const Inputs& inputs_;
   bool replace_;
+  Sharing sharing_;
   std::string advice_;
   std::vector<Staged> staged_;
-  std::vector<std::string> folders_;  ///< made on the way
+  std::vector<Folder> folders_;       ///< written into
+  std::vector<std::string> created_;  ///< folders made on the way
 };
 
 /// Writes all of a text to an open file, in spite of short writes; the error number of a failure, else 0.
 int write_all(int descriptor, std::string_view text);
+
+/// Writes a text into a file that there is; the error number of a failure, else 0.
+int write_file(const std::string& path, std::string_view text);
 
 }  // namespace opensum

@@ -41,12 +41,12 @@ class PlotReader : private KeyReader {
         {"confidence", [&](const Entry& e) { read_confidence(e, plot.confidence); }},
         {"residuals", [&](const Entry& e) { read_truth(e, plot.residuals); }},
         {"curve", [&](const Entry& e) { plot.curve = passage_of(e); }},
-        {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins); }},
+        {"bins", [&](const Entry& e) { read_count(e, 1, plot.bins, kMostBins); }},
         {"legend", [&](const Entry& e) { plot.legend = word_of(e, legend_places()).value_or(0); }},
         {"size", [&](const Entry& e) { plot.size = passage_of(e); }},
         {"series", [&](const Entry& e) { read_series(e, plot); }},
         {"panels", [&](const Entry& e) { plot.panels = passages_of(e); }},
-        {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns); }},
+        {"columns", [&](const Entry& e) { read_count(e, 1, plot.columns, kMostPanelColumns); }},
         {"formats", [&](const Entry& e) { read_formats(e, plot); }}};
     add_axis_settings(settings, "x", plot.x_axis);
     add_axis_settings(settings, "y", plot.y_axis);
@@ -94,12 +94,6 @@ class PlotReader : private KeyReader {
       set_scale(axis, word_of(e, axis_scales()).value_or(0));
     });
     settings.emplace_back(name + "_range", [this, &axis](const Entry& e) { read_range(e, axis); });
-  }
-
-  void read_truth(const Entry& entry, bool& into) {
-    const auto* truth = entry.value->as_boolean();
-    if (truth == nullptr) return wrong_type(entry, "true or false");
-    into = truth->get();
   }
 
   // A share of certainty, as `"95 %"`, 95 or 0.95.

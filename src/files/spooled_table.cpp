@@ -4,11 +4,18 @@
 #include <algorithm>
 #include <cerrno>
 
+#include "base/unicode.h"
 #include "files/csv_writer.h"
 
 namespace opensum {
 
 void SpooledTable::add(std::string_view cell) {
+  std::string valid;
+  if (!std::all_of(cell.begin(), cell.end(), [](char c) { return c > 0; })) {
+    valid = cell;
+    if (make_valid_utf8(valid) && ++replaced_ == 1) first_replaced_ = "row " + std::to_string(rows_ + 1);
+    cell = valid;
+  }
   if (begun_) line_ += ',';
   begun_ = true;
   // A line of a single cell that is empty would be no row.
@@ -29,6 +36,14 @@ void SpooledTable::end_row() {
 
 std::optional<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::string& name, Rows rows,
                                              Diagnostics& diagnostics) {
+  for (SpooledColumn& column : columns_) {
+    if (make_valid_utf8(column.header) && ++replaced_ == 1) first_replaced_ = "a name of a column";
+    make_valid_utf8(column.metadata.label);
+    if (column.metadata.unit) make_valid_utf8(*column.metadata.unit);
+  }
+  for (std::string& line : before_) make_valid_utf8(line);
+  if (replaced_ > 0)
+    diagnostics.add(Code::bytes_replaced, {name, std::to_string(replaced_), first_replaced_});
   const auto text = spool_.finish(shown_as);
   if (!text) {
     diagnostics.add(Code::file_damaged, {name, "a table", system_reason(errno)});

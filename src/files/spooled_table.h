@@ -42,6 +42,8 @@ class SpooledTable {
   std::string line_;
   bool begun_ = false;
   std::size_t rows_ = 0;
+  std::size_t replaced_ = 0;  ///< texts with bytes that are no UTF-8
+  std::string first_replaced_;
 };
 
 }  // namespace opensum

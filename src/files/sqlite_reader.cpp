@@ -6,6 +6,7 @@
 
 #include <algorithm>
 
+#include "base/limits.h"
 #include "files/sql_name.h"
 #include "files/workbook_reader.h"
 #include "table/number_text.h"
@@ -51,6 +52,27 @@ std::string cell_of(sqlite3_stmt* statement, int column, bool truth) {
   }
 }
 
+// Ends what takes more steps than any table or view of its size: one that never ends does.
+class StepLimit {
+ public:
+  StepLimit(sqlite3* database, std::size_t bytes)
+      : most_(kFreeDatabaseSteps + kDatabaseStepsPerByte * bytes) {
+    sqlite3_progress_handler(database, kEvery, &StepLimit::count, this);
+  }
+  bool exceeded() const { return steps_ > most_; }
+  std::uint64_t most() const { return most_; }
+
+ private:
+  static constexpr int kEvery = 10'000;
+  static int count(void* limit) {
+    auto* const self = static_cast<StepLimit*>(limit);
+    self->steps_ += kEvery;
+    return self->exceeded() ? 1 : 0;
+  }
+  std::uint64_t most_;
+  std::uint64_t steps_ = 0;
+};
+
 }  // namespace
 
 bool is_sqlite(std::string_view bytes) {
@@ -64,7 +86,18 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   // The bytes that were read, so that the database is not touched and nothing is written beside it.
   sqlite3_open_v2(":memory:", &opened, SQLITE_OPEN_READWRITE, nullptr);
   const Database database(opened);
+  const StepLimit steps(database.get(), file->text.size());
+  GridRoom room(file->text.size());
+  const auto too_large = [&](const std::string& reason) -> std::shared_ptr<CellGrid> {
+    diagnostics.add(Code::workbook_too_large, place, {file->path, reason});
+    return nullptr;
+  };
   const auto fail = [&]() -> std::shared_ptr<CellGrid> {
+    if (steps.exceeded()) {
+      return too_large(
+          fmt::format("its tables and views take more than {} steps to look through; does a view never end?",
+                      steps.most()));
+    }
     diagnostics.add(Code::workbook_damaged, place,
                     {file->path, "a database", sqlite3_errmsg(database.get())});
     return nullptr;
@@ -93,6 +126,7 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   auto grid = std::make_shared<CellGrid>();
   grid->name = file->path + '#' + table;
   grid->empty_rows_count = true;
+  sqlite3_limit(database.get(), SQLITE_LIMIT_LENGTH, static_cast<int>(kFreeGridBytes));
   const int columns = sqlite3_column_count(select.get());
   GridRow header{1, {}};
   std::vector<bool> truths;
@@ -107,6 +141,7 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
     row.cells.reserve(static_cast<std::size_t>(columns));
     for (int i = 0; i < columns; ++i) {
       row.cells.push_back(cell_of(select.get(), i, truths[static_cast<std::size_t>(i)]));
+      if (!room.take(1, row.cells.back().size())) return too_large(room.reason());
     }
     grid->rows.push_back(std::move(row));
   }

@@ -226,53 +226,55 @@ class StudyReader : private KeyReader {
     open_.pop_back();
     sheet.name = entry.key;
     sheet.place = entry.place;
-    read_table(*table,
-               {{"like", [](const Entry&) {}},
-                {"without", [&](const Entry& e) { read_without(e, sheet); }},
-                {"data",
-                 [&](const Entry& e) {
-                   forget_source(sheet);
-                   read_data(e, sheet);
-                 }},
-                {"table",
-                 [&](const Entry& e) {
-                   forget_source(sheet);
-                   sheet.table = passage_of(e);
-                 }},
-                {"rows",
-                 [&](const Entry& e) {
-                   forget_source(sheet);
-                   read_count(e, 1, sheet.rows.emplace());
-                 }},
-                {"rows_of",
-                 [&](const Entry& e) {
-                   const auto take = sheet.take;
-                   const auto one_row_per = sheet.one_row_per;
-                   const auto one_row_per_cell = sheet.one_row_per_cell;
-                   forget_source(sheet);
-                   sheet.take = take;
-                   sheet.one_row_per = one_row_per;
-                   sheet.one_row_per_cell = one_row_per_cell;
-                   sheet.rows_of = passage_of(e);
-                 }},
-                {"take", [&](const Entry& e) { sheet.take = passages_of(e); }},
-                {"one_row_per", [&](const Entry& e) { sheet.one_row_per = passages_of(e); }},
-                {"one_row_per_cell", [&](const Entry& e) { sheet.one_row_per_cell = passages_of(e); }},
-                {"cell", [&](const Entry& e) { sheet.cell = passages_of(e); }},
-                {"from_header", [&](const Entry& e) { sheet.from_header = passage_of(e); }},
-                {"preamble", [&](const Entry& e) { read_preamble(e, sheet.preamble); }},
-                {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
-                {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
-                {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
-                {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
-                {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
-                {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
-                {"link", [&](const Entry& e) { read_links(e, sheet.links); }},
-                {"fill", [&](const Entry& e) { read_fills(e, sheet.fills); }},
-                {"equations", [&](const Entry& e) { read_lines(e, sheet.step, sheet.equations); }},
-                {"claims", [&](const Entry& e) { read_lines(e, sheet.step, sheet.claims); }},
-                {"claims_are", [&](const Entry& e) { sheet.claims_are_warnings = read_claims_are(e); }},
-                {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }}});
+    read_table(
+        *table,
+        {{"like", [](const Entry&) {}},
+         {"without", [&](const Entry& e) { read_without(e, sheet); }},
+         {"data",
+          [&](const Entry& e) {
+            forget_source(sheet);
+            read_data(e, sheet);
+          }},
+         {"table",
+          [&](const Entry& e) {
+            forget_source(sheet);
+            sheet.table = passage_of(e);
+          }},
+         {"rows",
+          [&](const Entry& e) {
+            forget_source(sheet);
+            read_count(e, 1, sheet.rows.emplace(), kMostMadeRows);
+          }},
+         {"rows_of",
+          [&](const Entry& e) {
+            const auto take = sheet.take;
+            const auto one_row_per = sheet.one_row_per;
+            const auto one_row_per_cell = sheet.one_row_per_cell;
+            forget_source(sheet);
+            sheet.take = take;
+            sheet.one_row_per = one_row_per;
+            sheet.one_row_per_cell = one_row_per_cell;
+            sheet.rows_of = passage_of(e);
+          }},
+         {"take", [&](const Entry& e) { sheet.take = passages_of(e); }},
+         {"one_row_per", [&](const Entry& e) { sheet.one_row_per = passages_of(e); }},
+         {"one_row_per_cell", [&](const Entry& e) { sheet.one_row_per_cell = passages_of(e); }},
+         {"cell", [&](const Entry& e) { sheet.cell = passages_of(e); }},
+         {"from_header", [&](const Entry& e) { sheet.from_header = passage_of(e); }},
+         {"preamble", [&](const Entry& e) { read_preamble(e, sheet.preamble); }},
+         {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
+         {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
+         {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
+         {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
+         {"columns", [&](const Entry& e) { read_columns(e, sheet.columns); }},
+         {"keep", [&](const Entry& e) { sheet.keep = passage_of(e); }},
+         {"link", [&](const Entry& e) { read_links(e, sheet.links); }},
+         {"fill", [&](const Entry& e) { read_fills(e, sheet.fills); }},
+         {"equations", [&](const Entry& e) { read_lines(e, sheet.step, sheet.equations); }},
+         {"claims", [&](const Entry& e) { read_lines(e, sheet.step, sheet.claims); }},
+         {"claims_are", [&](const Entry& e) { sheet.claims_are_warnings = read_claims_are(e); }},
+         {"headers", [&](const Entry& e) { sheet.headers_are_symbols = read_headers(e); }},
+         {"guard_formulas", [&](const Entry& e) { read_truth(e, sheet.guards_formulas.emplace(false)); }}});
     return &resolved_.emplace(entry.value, std::move(sheet)).first->second;
   }
 

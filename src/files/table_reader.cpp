@@ -58,6 +58,7 @@ std::optional<RawTable> read_table(const std::string& path, const Place& place, 
     const auto [part, range] = range_in(target.part);
     const std::shared_ptr<CellGrid> grid = format.read(file, part, place, diagnostics);
     if (!grid) return std::nullopt;
+    make_valid(*grid, diagnostics);
     if (range) {
       const std::size_t last = grid->rows.empty() ? 0 : grid->rows.back().number;
       crop(*grid, *range);

@@ -105,7 +105,7 @@ std::string json_text(const WrittenSheet& sheet) {
     if (!reasons.empty()) entry["null_reasons"] = std::move(reasons);
     whole["columns"].push_back(std::move(entry));
   }
-  return whole.dump(1) + "\n";
+  return whole.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
 std::string json_lines_text(const WrittenSheet& sheet) {
@@ -117,7 +117,7 @@ std::string json_lines_text(const WrittenSheet& sheet) {
     nlohmann::ordered_json line = nlohmann::ordered_json::object();
     for (std::size_t i = 0; i < columns.size(); ++i)
       line[headers[i]] = value_of(*columns[i], sheet.table->row_at(place));
-    text += line.dump() + '\n';
+    text += line.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + '\n';
   }
   return text;
 }

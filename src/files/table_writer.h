@@ -52,6 +52,8 @@ struct WrittenTables {
   std::string fault;  ///< what went wrong; empty when all is well
   /// Numbers of 17 significant digits, of which a workbook in Office Open XML has 16.
   std::size_t shortened = 0;
+  /// Texts with control characters that the format cannot hold.
+  std::size_t replaced = 0;
 };
 
 /// Write a file with a sheet for each sheet and one of remarks on the columns: in a database tables. Give

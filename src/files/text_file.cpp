@@ -13,8 +13,11 @@
 #include <cerrno>
 #include <cstdint>
 #include <filesystem>
+#include <limits>
+#include <new>
 #include <system_error>
 
+#include "base/limits.h"
 #include "base/mapped_file.h"
 #include "message/nearest.h"
 
@@ -41,8 +44,8 @@ class Descriptor {
 // Files of at least this size are memory-mapped.
 constexpr off_t kMapped = off_t{1} << 20;
 
-// Reads to the end; the error number of a failure, else 0.
-int read_all(int descriptor, std::size_t expected, std::string& text) {
+// Reads to the end; the error number of a failure, else 0. What goes beyond `most` is a failure (EFBIG).
+int read_all(int descriptor, std::size_t expected, std::size_t most, std::string& text) {
   text.resize(expected);
   std::size_t filled = 0;
   for (;;) {
@@ -52,6 +55,7 @@ int read_all(int descriptor, std::size_t expected, std::string& text) {
     if (got < 0) return errno;
     if (got == 0) break;
     filled += static_cast<std::size_t>(got);
+    if (filled > most) return EFBIG;
   }
   text.resize(filled);
   return 0;
@@ -60,18 +64,25 @@ int read_all(int descriptor, std::size_t expected, std::string& text) {
 // A SHA-256 on its way.
 class Digest {
  public:
-  Digest() { EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr); }
-  void add(std::string_view text) { EVP_DigestUpdate(context_.get(), text.data(), text.size()); }
+  // Fails in want of memory only.
+  Digest() { require(context_ != nullptr && EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr) == 1); }
+  void add(std::string_view text) {
+    require(EVP_DigestUpdate(context_.get(), text.data(), text.size()) == 1);
+  }
   std::string hexadecimal() {
     std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
     unsigned length = 0;
-    EVP_DigestFinal_ex(context_.get(), digest.data(), &length);
+    require(EVP_DigestFinal_ex(context_.get(), digest.data(), &length) == 1);
     std::string out;
     for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest.at(i));
     return out;
   }
 
  private:
+  static void require(bool done) {
+    if (!done) throw std::bad_alloc();
+  }
+
   std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context_{EVP_MD_CTX_new(), &EVP_MD_CTX_free};
 };
 
@@ -117,6 +128,10 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
   struct stat status {};
   if (::fstat(descriptor.number(), &status) != 0) return fail(system_reason(errno), false);
   if (S_ISDIR(status.st_mode)) return fail(system_reason(EISDIR), false);
+  // Such as /dev/zero, which has no end.
+  const bool device =
+      (S_ISCHR(status.st_mode) && !standard && ::isatty(descriptor.number()) == 0) || S_ISBLK(status.st_mode);
+  if (device) return fail("it is a device, not a file", false);
   auto file = std::make_shared<InputFile>();
   file->path = standard ? "standard input" : path;
   file->device = status.st_dev;
@@ -133,8 +148,12 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
   }
   if (!file->mapped) {
     std::string content;
-    if (const int error = read_all(descriptor.number(), expected, content)) {
-      return fail(system_reason(error), false);
+    const std::size_t most =
+        S_ISREG(status.st_mode) ? std::numeric_limits<std::size_t>::max() : kMostPipedBytes;
+    if (const int error = read_all(descriptor.number(), expected, most, content)) {
+      if (error != EFBIG) return fail(system_reason(error), false);
+      diagnostics.add(Code::pipe_too_long, place, {file->path, std::to_string(kMostPipedBytes >> 30U)});
+      return nullptr;
     }
     file->hold(std::move(content));
   }

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <array>
 
+#include "base/limits.h"
+#include "base/unicode.h"
 #include "message/quoting.h"
 
 namespace opensum {
@@ -16,24 +18,9 @@ struct Decoded {
 };
 
 void append_utf8(Decoded& out, std::uint32_t code, std::size_t offset) {
-  std::string bytes;
-  if (code < 0x80) {
-    bytes += static_cast<char>(code);
-  } else if (code < 0x800) {
-    bytes += static_cast<char>(0xC0U | (code >> 6U));
-    bytes += static_cast<char>(0x80U | (code & 0x3FU));
-  } else if (code < 0x10000) {
-    bytes += static_cast<char>(0xE0U | (code >> 12U));
-    bytes += static_cast<char>(0x80U | ((code >> 6U) & 0x3FU));
-    bytes += static_cast<char>(0x80U | (code & 0x3FU));
-  } else {
-    bytes += static_cast<char>(0xF0U | (code >> 18U));
-    bytes += static_cast<char>(0x80U | ((code >> 12U) & 0x3FU));
-    bytes += static_cast<char>(0x80U | ((code >> 6U) & 0x3FU));
-    bytes += static_cast<char>(0x80U | (code & 0x3FU));
-  }
-  out.text += bytes;
-  out.offsets.insert(out.offsets.end(), bytes.size(), offset);
+  const std::size_t before = out.text.size();
+  opensum::append_utf8(out.text, code);
+  out.offsets.insert(out.offsets.end(), out.text.size() - before, offset);
 }
 
 // Decodes the string literal that begins at `at`; the document is known to be valid TOML.
@@ -146,7 +133,63 @@ std::string of_other_form(const std::string& name) {
 
 }  // namespace
 
+namespace {
+
+// The last quote of the text in quotes that begins at a place; of one over several lines that has three.
+std::size_t end_of_quotes(std::string_view text, std::size_t at) {
+  const char quote = text[at];
+  const std::string three(3, quote);
+  const bool lines = text.substr(at).starts_with(three);
+  const std::string_view close = lines ? std::string_view(three) : std::string_view(three).substr(2);
+  for (at += close.size(); at < text.size(); ++at) {
+    if (text.substr(at).starts_with(close)) return at + close.size() - 1;
+    if (text[at] == '\\' && quote == '"')
+      ++at;
+    else if (text[at] == '\n' && !lines)
+      return at - 1;
+  }
+  return at;
+}
+
+// The first place where a key or a heading names more tables inside one another than any study has; npos
+// without one. Texts in quotes are passed over.
+std::size_t find_deep_key(const std::string& text) {
+  std::size_t parts = 1;
+  bool value = false;
+  for (std::size_t at = 0; at < text.size(); ++at) {
+    switch (text[at]) {
+      case '"':
+      case '\'':
+        at = end_of_quotes(text, at);
+        break;
+      case '\n':
+      case ',':
+      case '{':
+        parts = 1;
+        value = false;
+        break;
+      case '=':
+      case '#':
+        value = true;
+        break;
+      case '.':
+        if (!value && ++parts > kDeepestTable) return at;
+        break;
+      default:
+        break;
+    }
+  }
+  return std::string::npos;
+}
+
+}  // namespace
+
 std::optional<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
+  // The parser and whoever takes its tables down go as deep as they are.
+  if (const std::size_t deep = find_deep_key(source->text()); deep != std::string::npos) {
+    diagnostics.add(Code::toml_too_deep, Place{source, {deep, deep + 1}}, {std::to_string(kDeepestTable)});
+    return std::nullopt;
+  }
   try {
     toml::table root = toml::parse(source->text(), source->name());
     return TomlText(std::move(source), std::move(root));

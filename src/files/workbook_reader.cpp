@@ -123,6 +123,8 @@ std::string stored_number_text(std::string_view stored) {
 }
 
 std::string clock_text(double seconds) {
+  constexpr double kMostSeconds = 1e15;
+  if (!(std::fabs(seconds) < kMostSeconds)) return number_text(seconds, -1);
   const auto whole = static_cast<long long>(std::floor(seconds));
   std::string text = fmt::format("{:02}:{:02}:{:02}", whole / 3600, whole / 60 % 60, whole % 60);
   const double rest = seconds - static_cast<double>(whole);

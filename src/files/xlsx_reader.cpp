@@ -7,7 +7,9 @@
 #include <map>
 #include <pugixml.hpp>
 
+#include "base/limits.h"
 #include "base/parallel.h"
+#include "base/unicode.h"
 #include "files/sheet_rows.h"
 #include "files/workbook_reader.h"
 #include "table/date_text.h"
@@ -40,13 +42,33 @@ pugi::xml_node child(const pugi::xml_node& node, std::string_view name) {
   return {};
 }
 
+// `_x000D_` stands for the character of that number (ST_Xstring); what no text may hold becomes U+FFFD.
+std::string decoded(std::string_view text) {
+  constexpr std::size_t kLength = 7;
+  std::string out;
+  for (std::size_t at = 0; at < text.size();) {
+    const std::string_view rest = text.substr(at, kLength);
+    unsigned code = 0;
+    const bool escape = rest.size() == kLength && rest.starts_with("_x") && rest.back() == '_' &&
+                        std::from_chars(rest.data() + 2, rest.data() + 6, code, 16).ptr == rest.data() + 6;
+    if (!escape) {
+      out += text[at++];
+      continue;
+    }
+    const bool text_character = code != 0 && (code < 0xD800 || code > 0xDFFF);
+    append_utf8(out, text_character ? code : 0xFFFD);
+    at += kLength;
+  }
+  return out;
+}
+
 // The text in the t elements of a shared or inline string and of its runs, phonetic ones left out.
 void append_strings(const pugi::xml_node& node, std::string& out) {
   for (const pugi::xml_node& part : node.children()) {
-    if (local_name(part) == "t") out += part.child_value();
+    if (local_name(part) == "t") out += decoded(part.child_value());
     if (local_name(part) != "r") continue;
     for (const pugi::xml_node& run : part.children()) {
-      if (local_name(run) == "t") out += run.child_value();
+      if (local_name(run) == "t") out += decoded(run.child_value());
     }
   }
 }
@@ -153,6 +175,7 @@ class XlsxWorkbook : public Workbook {
       if (!read_before()) return false;
       const auto how = threads() > 1 ? std::launch::async : std::launch::deferred;
       reading = std::async(how, [&, text = std::string(text)] {
+        rows.room.add_source(text.size());
         return parse(part, text, pugi::parse_fragment, document, fault) &&
                read_rows(document, rows, *grid, fault);
       });
@@ -164,6 +187,7 @@ class XlsxWorkbook : public Workbook {
       return nullptr;
     }
     const std::string rest = std::move(cutter).rest();
+    rows.room.add_source(rest.size());
     if (!parse(part, rest, 0, document, fault)) return nullptr;
     const pugi::xml_node root = document.document_element();
     if (!read_rows(child(root, "sheetData"), rows, *grid, fault)) return nullptr;
@@ -192,7 +216,7 @@ class XlsxWorkbook : public Workbook {
   // How far the rows of a sheet were read.
   struct RowsRead {
     std::size_t number = 0;
-    std::size_t cells = 0;
+    GridRoom room{0};
     std::size_t width = 0;  ///< cells of the last row
   };
 
@@ -200,16 +224,16 @@ class XlsxWorkbook : public Workbook {
     for (const pugi::xml_node& node : parent.children()) {
       if (local_name(node) != "row") continue;
       read.number = node.attribute("r").as_ullong(read.number + 1);
+      if (read.number > kMostSheetRows) {
+        fault = {Code::workbook_too_large, fmt::format("a row of it has the number {}, and the limit is {}",
+                                                       read.number, kMostSheetRows)};
+        return false;
+      }
       GridRow row;
       row.number = read.number;
       row.cells.reserve(read.width);
-      if (!read_row(node, row, grid, fault)) return false;
+      if (!read_row(node, row, read.room, grid, fault)) return false;
       read.width = row.cells.size();
-      read.cells += row.cells.size();
-      if (read.cells > kMostCells) {
-        fault = {Code::workbook_too_large, fmt::format("a sheet of it has more than {} cells", kMostCells)};
-        return false;
-      }
       if (!row.cells.empty()) grid.rows.push_back(std::move(row));
     }
     return true;
@@ -241,7 +265,8 @@ class XlsxWorkbook : public Workbook {
     return true;
   }
 
-  bool read_row(const pugi::xml_node& node, GridRow& row, CellGrid& grid, ReadFault& fault) const {
+  bool read_row(const pugi::xml_node& node, GridRow& row, GridRoom& room, CellGrid& grid,
+                ReadFault& fault) const {
     std::size_t column = 0;
     for (const pugi::xml_node& cell : node.children()) {
       std::size_t row_number = row.number;
@@ -252,7 +277,12 @@ class XlsxWorkbook : public Workbook {
       }
       std::string text = cell_text(cell, column, row.number, grid);
       if (!text.empty()) {
-        if (row.cells.size() <= column) row.cells.resize(column + 1);
+        const std::size_t more = column + 1 - std::min(row.cells.size(), column + 1);
+        if (!room.take(more, 0) || !room.take_text(text.size())) {
+          fault = {Code::workbook_too_large, room.reason()};
+          return false;
+        }
+        row.cells.resize(row.cells.size() + more);
         row.cells[column] = std::move(text);
       }
       ++column;
@@ -282,7 +312,8 @@ class XlsxWorkbook : public Workbook {
       return index < strings_.size() ? strings_[index] : std::string("#REF!");
     }
     if (type == "b") return value == "0" ? "false" : "true";
-    if (type == "str" || type == "e" || type == "d") return std::string(value);
+    if (type == "str") return decoded(value);
+    if (type == "e" || type == "d") return std::string(value);
     const std::size_t style = cell.attribute("s").as_ullong(0);
     const Shown shown = style < styles_.size() ? styles_[style] : Shown::number;
     std::string text = stored_number_text(value);
@@ -295,6 +326,9 @@ class XlsxWorkbook : public Workbook {
   // A serial number of days as a date or a time of day: it holds no more than some microseconds.
   std::string moment_text(double serial, Shown shown) const {
     constexpr double kParts = 1e5;
+    constexpr double kMostDays = 1e8;
+    // Beyond all calendars it is no moment.
+    if (!(std::fabs(serial) < kMostDays)) return number_text(serial, -1);
     if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kParts) / kParts);
     const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
     return date_text(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts);

@@ -3,6 +3,7 @@
 #include <xlsxwriter.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
 #include "base/unicode.h"
@@ -22,6 +23,21 @@ constexpr double kSecondsPerDay = 86400;
 constexpr std::size_t kNameLength = 31;
 /// The significant digits of a number that the library writes.
 constexpr std::size_t kDigits = 16;
+
+// Texts that look like an escape of the format, `_x000D_`, get their first sign escaped.
+std::string escaped_text(const std::string& text) {
+  std::string out;
+  for (std::size_t at = 0; at < text.size(); ++at) {
+    const auto hexadecimal = [&](std::size_t i) {
+      return std::isxdigit(static_cast<unsigned char>(text[i])) != 0;
+    };
+    const bool escape = text[at] == '_' && at + 6 < text.size() && text[at + 1] == 'x' &&
+                        text[at + 6] == '_' && hexadecimal(at + 2) && hexadecimal(at + 3) &&
+                        hexadecimal(at + 4) && hexadecimal(at + 5);
+    out += escape ? "_x005F_" : std::string(1, text[at]);
+  }
+  return out;
+}
 
 class XlsxWriter {
  public:
@@ -82,7 +98,7 @@ class XlsxWriter {
     constexpr double kLeastWidth = 10;
     constexpr double kMostWidth = 40;
     const auto at = static_cast<lxw_col_t>(column);
-    keep(worksheet_write_string(worksheet_, 0, at, text.c_str(), bold_));
+    keep(worksheet_write_string(worksheet_, 0, at, escaped_text(text).c_str(), bold_));
     const double width = std::clamp(static_cast<double>(display_width(text)) + 2, kLeastWidth, kMostWidth);
     worksheet_set_column(worksheet_, at, at, width, nullptr);
   }
@@ -118,7 +134,7 @@ class XlsxWriter {
   void write_text(std::size_t row, std::size_t column, const std::string& text) {
     if (text.empty()) return;
     keep(worksheet_write_string(worksheet_, static_cast<lxw_row_t>(row), static_cast<lxw_col_t>(column),
-                                text.c_str(), nullptr));
+                                escaped_text(text).c_str(), nullptr));
   }
 
   // Counts a cell, and keeps the first thing that went wrong.
@@ -145,7 +161,10 @@ WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet
   XlsxWriter writer(path);
   for (const WrittenSheet& sheet : sheets) writer.add(sheet);
   writer.add_remarks(sheets);
-  return {writer.close(), writer.shortened()};
+  WrittenTables written;
+  written.fault = writer.close();
+  written.shortened = writer.shortened();
+  return written;
 }
 
 }  // namespace opensum

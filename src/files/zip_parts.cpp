@@ -4,6 +4,8 @@
 #include <fmt/format.h>
 #include <zip.h>
 
+#include "base/limits.h"
+
 namespace opensum {
 
 struct ZipParts::Archive {

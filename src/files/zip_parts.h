@@ -13,12 +13,6 @@
 
 namespace opensum {
 
-/// A part may unpack to so many bytes; beyond kFreeBytes also to no more than kMostRatio times its packed
-/// size. Files made to fill the memory go far beyond both, workbooks stay far below.
-constexpr std::size_t kMostPartBytes = std::size_t{2} << 30U;
-constexpr std::size_t kFreeBytes = std::size_t{16} << 20U;
-constexpr std::size_t kMostRatio = 400;
-
 /// Why a workbook cannot be read: damaged, locked or too large, with words for the first and the last.
 struct ReadFault {
   Code code = Code::workbook_damaged;

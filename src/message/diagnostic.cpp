@@ -6,15 +6,30 @@
 
 #include <algorithm>
 
+#include "base/unicode.h"
+
 namespace opensum {
 namespace {
 
 constexpr std::size_t kLongestQuotedLine = 160;
 constexpr std::size_t kQuoteBefore = 60;
 
+// Texts that somebody wrote may be of any length; of long ones both ends are shown.
+std::string shortened(std::string text) {
+  constexpr std::size_t kMost = 600;
+  if (text.size() <= kMost) return text;
+  std::string begin = text.substr(0, kMost / 2);
+  std::string end = text.substr(text.size() - kMost / 2);
+  // No letter is cut in two.
+  const auto goes_on = [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) == 0x80U; };
+  while (!begin.empty() && goes_on(text[begin.size()])) begin.pop_back();
+  while (!end.empty() && goes_on(end.front())) end.erase(0, 1);
+  return begin + " … " + end;
+}
+
 std::string fill(const char* text, const std::vector<std::string>& args) {
   fmt::dynamic_format_arg_store<fmt::format_context> store;
-  for (const std::string& arg : args) store.push_back(arg);
+  for (const std::string& arg : args) store.push_back(shortened(visible(arg)));
   return fmt::vformat(text, store);
 }
 
@@ -33,13 +48,13 @@ std::size_t characters(std::string_view text) {
       text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xC0U) != 0x80U; }));
 }
 
-// Tabs and control characters would move the underline away from what it marks.
+// On one line, where tabs would move the underline away from what it marks.
 std::string printable(std::string_view text) {
   std::string out(text);
   for (char& c : out) {
-    if (static_cast<unsigned char>(c) < 0x20U || c == 0x7F) c = ' ';
+    if (c == '\t' || c == '\n' || c == '\r') c = ' ';
   }
-  return out;
+  return visible(out);
 }
 
 std::size_t character_start(std::string_view text, std::size_t at) {
@@ -75,8 +90,9 @@ Quote quote_line(const Diagnostic& diagnostic, const Position& position) {
     if (span.begin < line_begin || span.begin > line_begin + line.size()) return;
     const std::size_t begin = std::clamp(clamp(span.begin), cut_begin, cut_end);
     const std::size_t end = std::clamp(clamp(span.end), cut_begin, cut_end);
-    std::size_t from = characters(line.substr(cut_begin, begin - cut_begin)) + shift;
-    const std::size_t to = std::max(from + 1, characters(line.substr(cut_begin, end - cut_begin)) + shift);
+    std::size_t from = characters(printable(line.substr(cut_begin, begin - cut_begin))) + shift;
+    const std::size_t to =
+        std::max(from + 1, characters(printable(line.substr(cut_begin, end - cut_begin))) + shift);
     for (; from < to && from < marks.size(); ++from) marks[from] = sign;
   };
   if (diagnostic.second) mark(*diagnostic.second, '~');
@@ -168,8 +184,8 @@ std::string render(const Diagnostic& diagnostic, bool color) {
   if (diagnostic.place.source) {
     const Source& source = *diagnostic.place.source;
     const Position position = source.position(diagnostic.place.span.begin);
-    out +=
-        fmt::format("{}:{}:{}: {}: {}\n", source.name(), position.line, position.column, severity, message);
+    out += fmt::format("{}:{}:{}: {}: {}\n", visible(source.name()), position.line, position.column, severity,
+                       message);
     const Quote quote = quote_line(diagnostic, position);
     const std::string number = fmt::format("{:>5}", position.line);
     indent = std::string(number.size() + 1, ' ');
@@ -184,9 +200,10 @@ std::string render(const Diagnostic& diagnostic, bool color) {
     if (!lacks_word(text.note, diagnostic.args)) out += indent + fill(text.note, diagnostic.args) + '\n';
   }
   for (const std::string& detail : diagnostic.details) out += indent + "| " + printable(detail) + '\n';
-  if (!diagnostic.context.empty()) out += indent + "in: " + diagnostic.context + '\n';
+  if (!diagnostic.context.empty()) out += indent + "in: " + visible(diagnostic.context) + '\n';
   if (diagnostic.sheets.size() > 1)
-    out += indent + fmt::format("in the sheets {}\n", fmt::join(diagnostic.sheets, ", "));
+    out += indent +
+           fmt::format("in the sheets {}\n", visible(fmt::format("{}", fmt::join(diagnostic.sheets, ", "))));
   if (!lacks_word(text.hint, diagnostic.args))
     out += indent + "hint: " + fill(text.hint, diagnostic.args) + '\n';
   return out;

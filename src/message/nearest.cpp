@@ -28,19 +28,23 @@ std::string lower(std::string_view word) {
 }  // namespace
 
 double edit_distance(std::string_view a, std::string_view b) {
-  std::vector<std::vector<double>> cost(a.size() + 1, std::vector<double>(b.size() + 1));
-  for (std::size_t i = 0; i <= a.size(); ++i) cost[i][0] = static_cast<double>(i);
-  for (std::size_t j = 0; j <= b.size(); ++j) cost[0][j] = static_cast<double>(j);
+  // The rows of the table of costs for the last two characters of `a` and for the one at hand.
+  std::vector<double> before_last(b.size() + 1);
+  std::vector<double> last(b.size() + 1);
+  std::vector<double> cost(b.size() + 1);
+  for (std::size_t j = 0; j <= b.size(); ++j) cost[j] = static_cast<double>(j);
   for (std::size_t i = 1; i <= a.size(); ++i) {
+    before_last.swap(last);
+    last.swap(cost);
+    cost[0] = static_cast<double>(i);
     for (std::size_t j = 1; j <= b.size(); ++j) {
-      cost[i][j] = std::min(
-          {cost[i - 1][j] + 1, cost[i][j - 1] + 1, cost[i - 1][j - 1] + replace_cost(a[i - 1], b[j - 1])});
+      cost[j] = std::min({last[j] + 1, cost[j - 1] + 1, last[j - 1] + replace_cost(a[i - 1], b[j - 1])});
       if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) {
-        cost[i][j] = std::min(cost[i][j], cost[i - 2][j - 2] + 1);
+        cost[j] = std::min(cost[j], before_last[j - 2] + 1);
       }
     }
   }
-  return cost[a.size()][b.size()];
+  return cost[b.size()];
 }
 
 std::string nearest_name(std::string_view word, const std::vector<std::string>& candidates) {
@@ -50,7 +54,10 @@ std::string nearest_name(std::string_view word, const std::vector<std::string>& 
   double best = allowed;
   const std::string* found = nullptr;
   for (const std::string& candidate : candidates) {
-    if (candidate.size() > kLongestWord) continue;
+    const std::size_t longer = std::max(word.size(), candidate.size());
+    const std::size_t shorter = std::min(word.size(), candidate.size());
+    // So many characters have to be put in or taken out at least.
+    if (candidate.size() > kLongestWord || static_cast<double>(longer - shorter) > best) continue;
     const double distance = edit_distance(word, candidate);
     // A distance as long as the candidate shares nothing with it.
     if (distance >= static_cast<double>(candidate.size())) continue;

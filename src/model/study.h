@@ -144,6 +144,7 @@ struct SheetModel {
   std::vector<Lines> claims;
   std::optional<bool> claims_are_warnings;
   std::optional<bool> headers_are_symbols;
+  std::optional<bool> guards_formulas;            ///< in derived texts of CSV files
   std::optional<std::vector<std::string>> write;  ///< the formats in which it is written
 };
 

@@ -2,12 +2,14 @@
 #include "plan/headings.h"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "equation/checker.h"
 #include "message/nearest.h"
 #include "message/quoting.h"
 #include "table/header.h"
+#include "table/like_names.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -173,27 +175,23 @@ class HeadingReader {
   }
 
   void report_repeated() {
-    const std::vector<Heading>& headings = result_.columns;
-    for (std::size_t i = 0; i < headings.size(); ++i) {
-      for (std::size_t j = 0; j < i; ++j) {
-        if (headings[i].symbol != headings[j].symbol) continue;
-        const ColumnSettings* settings =
-            headings[i].settings != nullptr ? headings[i].settings : headings[j].settings;
-        diagnostics_.add(Code::symbol_twice, settings != nullptr ? settings->place : Place{},
-                         {headings[i].symbol});
-      }
+    std::map<std::string, const Heading*> known;
+    for (const Heading& heading : result_.columns) {
+      const auto [first, is_new] = known.emplace(heading.symbol, &heading);
+      if (is_new) continue;
+      const ColumnSettings* settings =
+          heading.settings != nullptr ? heading.settings : first->second->settings;
+      diagnostics_.add(Code::symbol_twice, settings != nullptr ? settings->place : Place{}, {heading.symbol});
     }
   }
 
   void warn_of_doubts() {
     const std::vector<Heading>& headings = result_.columns;
     for (const auto& [symbol, numbered] : result_.shared_symbols) {
-      std::string list;
       std::size_t first = 0;
-      for (const std::string& name : numbered) list += (list.empty() ? "" : ", ") + name;
       while (first + 1 < headings.size() && headings[first].symbol != numbered.front()) ++first;
       diagnostics_.add(Code::shared_header, header_place(raw_, first),
-                       {std::to_string(numbered.size()), symbol, list});
+                       {std::to_string(numbered.size()), symbol, listed_names(numbered)});
     }
     std::string told_apart;
     for (std::size_t i = 0; i < headings.size(); ++i) {

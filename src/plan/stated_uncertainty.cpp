@@ -32,7 +32,13 @@ class UncertaintyPlanner {
         context_(context),
         diagnostics_(diagnostics),
         uncertain_(plans.size()),
-        unknown_(plans.size()) {}
+        unknown_(plans.size()) {
+    // There may be thousands of columns, of which few or none state those of others.
+    for (const SheetPlan& plan : plans_)
+      labels_tell_.push_back(
+          std::any_of(plan.scope.columns.begin(), plan.scope.columns.end(),
+                      [](const ScopeColumn& column) { return column.label.starts_with("u("); }));
+  }
 
   void run() {
     for (std::size_t sheet = 0; sheet < plans_.size(); ++sheet) {
@@ -103,28 +109,34 @@ class UncertaintyPlanner {
     return found;
   }
 
+  // The measured column whose header says that it is the uncertainty of this one; none that equations ask
+  // for.
+  const Column* column_of_uncertainty(std::size_t sheet, std::size_t index) const {
+    const Scope& scope = plans_[sheet].scope;
+    if (!labels_tell_[sheet]) return nullptr;
+    const auto found = uncertainty_column(scope, index);
+    return found && scope.columns[*found].measured ? &table(sheet).columns[*found] : nullptr;
+  }
+
   void read_settings(std::size_t sheet, std::size_t index, bool shared) {
     const Column& column = table(sheet).columns[index];
     SheetPlan& plan = plans_[sheet];
     const ColumnSettings* settings = settings_of(sheet, column.symbol, shared);
-    auto by_header = shared ? std::nullopt : uncertainty_column(plan.scope, index);
-    // Not one that equations ask for.
-    if (by_header && !plan.scope.columns[*by_header].measured) by_header.reset();
+    const Column* const by_header = shared ? nullptr : column_of_uncertainty(sheet, index);
     const bool in_cells = !shared && column.kind == Kind::number && column.uncertain_cells > 0;
     if (settings == nullptr) {
-      if (in_cells && !by_header) {
+      if (in_cells && by_header == nullptr) {
         StatedUncertainty stated;
         stated.cells_divided_by = 1;
         add(sheet, index, stated, "");
       }
-      if (by_header && table(sheet).columns[*by_header].kind == Kind::number && column.kind == Kind::number)
-        add(sheet, index, stated_by_column(column, table(sheet).columns[*by_header], *by_header), "");
+      if (by_header != nullptr && by_header->kind == Kind::number && column.kind == Kind::number)
+        add(sheet, index, stated_by_column(column, *by_header, *uncertainty_column(plan.scope, index)), "");
       return;
     }
     const UncertaintyModel& model = shared ? *settings->uncertainty_shared : *settings->uncertainty;
-    if (by_header) {
-      diagnostics_.add(Code::uncertainty_twice, model.text.place(),
-                       {column.symbol, table(sheet).columns[*by_header].label});
+    if (by_header != nullptr) {
+      diagnostics_.add(Code::uncertainty_twice, model.text.place(), {column.symbol, by_header->label});
       return;
     }
     if (column.kind != Kind::number) {
@@ -412,6 +424,7 @@ class UncertaintyPlanner {
   Diagnostics& diagnostics_;
   std::vector<std::set<std::size_t>> uncertain_;  // columns, by sheet
   std::vector<std::set<std::size_t>> unknown_;
+  std::vector<bool> labels_tell_;  ///< whether some label of a sheet says that its column is an uncertainty
   bool in_use_ = false;
 };
 

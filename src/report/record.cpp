@@ -141,7 +141,7 @@ std::string record_json(const RunFacts& facts) {
                           {"differing", facts.sampling->differing()}};
   record["notes"] = facts.notes;
   record["written"] = facts.written;
-  return record.dump(2) + "\n";
+  return record.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
 }  // namespace opensum

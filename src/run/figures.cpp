@@ -8,9 +8,13 @@
 #include <cmath>
 #include <map>
 
+#include "base/limits.h"
+#include "base/memory.h"
 #include "base/parallel.h"
+#include "compute/whole_column.h"
 #include "figure/draw.h"
 #include "figure/layout.h"
+#include "figure/text_size.h"
 #include "message/nearest.h"
 #include "run/plot_columns.h"
 #include "run/plot_series.h"
@@ -249,6 +253,23 @@ void describe(const Chart& chart, BuiltFigure& built) {
   if (chart.below) built.axes.push_back(chart.below->y.label);
 }
 
+std::string letters_in_no_font(const Figure& figure) {
+  std::string all;
+  for (const Mark& mark : figure.marks) all += mark.text;
+  return letters_without_font(all);
+}
+
+// Values that divide a plot into series are a few; each takes up room in the figure and in memory.
+void check_series(PreparedStudy& prepared, const PlotModel& plot, Diagnostics& diagnostics) {
+  Diagnostics reported_before;
+  for (const PlotPair& pair : plot_pairs(prepared, plot, reported_before)) {
+    if (pair.by == nullptr || group_rows({pair.by}, pair.sheet->table().rows).groups <= kMostGroups) continue;
+    diagnostics.add(Code::too_many_groups, plot.by ? plot.by->place() : plot.place,
+                    {pair.by->symbol, std::to_string(kMostGroups), "tell the series of a plot apart"});
+    return;
+  }
+}
+
 }  // namespace
 
 void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics) {
@@ -256,6 +277,7 @@ void check_plots(PreparedStudy& prepared, Diagnostics& diagnostics) {
 }
 
 void draw_figures(std::vector<BuiltFigure>& figures) {
+  if (figures.empty()) return;
   std::vector<std::pair<const Figure*, std::pair<const std::string, std::string>*>> drawings;
   for (BuiltFigure& built : figures) {
     for (const std::string& format : built.formats) built.drawings[format];
@@ -271,14 +293,25 @@ void draw_figures(std::vector<BuiltFigure>& figures) {
   };
   std::stable_sort(drawings.begin(), drawings.end(),
                    [&](const auto& a, const auto& b) { return pixels(a) > pixels(b); });
+  // Each thread has a page and what is made of it.
+  const double most = drawings.empty() ? 0 : pixels(drawings.front());
+  constexpr double kBytesPerPixel = 8;
+  constexpr std::size_t kForDrawing = std::size_t{32} << 20U;
+  require_memory(threads() * (kForDrawing + static_cast<std::size_t>(kBytesPerPixel * most)));
   for_each_part(drawings.size(), [&](std::size_t i) {
     const auto& [figure, drawing] = drawings[i];
     drawing->second = drawn_figure(*figure, drawing->first);
   });
 }
 
-std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {
+std::vector<BuiltFigure> build_figures(PreparedStudy& prepared, Diagnostics& diagnostics) {
   std::vector<BuiltFigure> figures;
+  if (prepared.study.plots.empty()) return figures;
+  // Fonts and what reads them.
+  constexpr std::size_t kForFonts = std::size_t{64} << 20U;
+  require_memory(kForFonts);
+  for (const PlotModel& plot : prepared.study.plots) check_series(prepared, plot, diagnostics);
+  if (diagnostics.has_errors()) return figures;
   for (const PlotModel& plot : prepared.study.plots) {
     BuiltFigure built;
     built.name = plot.name;
@@ -310,6 +343,8 @@ std::vector<BuiltFigure> build_figures(PreparedStudy& prepared) {
           fmt::format("plot {}: {} points not drawn: outside the axes", plot.name, outside));
     }
     built.figure = std::move(figure.figure);
+    if (const std::string letters = letters_in_no_font(built.figure); !letters.empty())
+      diagnostics.add(Code::letters_missing, plot.place, {plot.name, letters});
     figures.push_back(std::move(built));
   }
   return figures;

@@ -33,6 +33,6 @@ struct BuiltFigure {
 void draw_figures(std::vector<BuiltFigure>& figures);
 
 /// The figures of a computed study.
-std::vector<BuiltFigure> build_figures(PreparedStudy& prepared);
+std::vector<BuiltFigure> build_figures(PreparedStudy& prepared, Diagnostics& diagnostics);
 
 }  // namespace opensum

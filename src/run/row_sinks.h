@@ -9,6 +9,7 @@
 
 #include "engine/sink.h"
 #include "files/csv_writer.h"
+#include "message/diagnostic.h"
 #include "run/nulls.h"
 
 namespace opensum {
@@ -50,13 +51,19 @@ class CsvSink : public RowSink {
  public:
   CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts) override { file_.take(texts); }
+  void take(const RowTexts& texts) override {
+    formulas_ += texts.formulas;
+    file_.take(texts);
+  }
   void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
   int error() const { return file_.error(); }
+  /// Warns of derived texts of a sheet that look like formulas and are not guarded.
+  void report_formulas(const std::string& sheet, Diagnostics& diagnostics) const;
 
  private:
   CsvOptions options_;
   RowFile file_;
+  std::size_t formulas_ = 0;
 };
 
 /// The nulls of a sheet.

@@ -219,6 +219,7 @@ bool fill_tables(const std::string& temporary, const std::string& path, const Wr
                  const std::vector<WrittenSheet>& sheets, Diagnostics& diagnostics) {
   const WrittenTables written = format.write(temporary, sheets);
   if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
+  if (written.replaced > 0) diagnostics.add(Code::control_replaced, {path, std::to_string(written.replaced)});
   if (written.fault.empty()) return true;
   diagnostics.add(Code::cannot_write, {path, written.fault});
   return false;
@@ -465,6 +466,7 @@ class SheetFiles {
       CsvOptions options;
       options.headers_are_symbols =
           sheet.model->headers_are_symbols.value_or(prepared_.study.headers_are_symbols);
+      options.guard_formulas = sheet.model->guards_formulas.value_or(false);
       csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
@@ -472,6 +474,7 @@ class SheetFiles {
     wishes.sinks.push_back(&nulls);
     executor.finish(number, wishes);
     if (!check(nulls_, nulls.error())) return false;
+    if (csv) csv->report_formulas(sheet.model->name, diagnostics_);
     return !csv || (check(file->second, csv->error()) && close(file->second));
   }
 
@@ -504,7 +507,7 @@ class SheetFiles {
 
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
                        std::optional<SamplingFacts> sampling) {
-  OutputFiles files(prepared.inputs, true);
+  OutputFiles files(prepared.inputs, true, Sharing::alone);
   const std::string folder = prepared.output + "/";
   Executor executor(prepared, diagnostics);
   executor.prepare();
@@ -514,7 +517,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   facts.sampling = std::move(sampling);
   facts.budgets = budgets_of(prepared, diagnostics);
   if (diagnostics.has_errors()) return facts;
-  std::vector<BuiltFigure> figures = build_figures(prepared);
+  std::vector<BuiltFigure> figures = build_figures(prepared, diagnostics);
+  if (diagnostics.has_errors()) return facts;
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;

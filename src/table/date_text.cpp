@@ -142,6 +142,9 @@ std::optional<double> read_duration(std::string_view text) {
 }
 
 std::string date_text(double seconds, bool clock) {
+  // What no calendar reaches is no date.
+  constexpr double kMostSeconds = 9e11;
+  if (!(std::fabs(seconds) < kMostSeconds)) return number_text(seconds, -1) + " s";
   const double days = std::floor(seconds / 86400);
   const std::chrono::year_month_day date{
       std::chrono::sys_days(std::chrono::days(static_cast<std::int64_t>(days)))};

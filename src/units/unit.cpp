@@ -3,7 +3,10 @@
 
 #include <algorithm>
 #include <array>
+#include <cstdlib>
 #include <utility>
+
+#include "base/limits.h"
 
 namespace opensum {
 namespace {
@@ -164,6 +167,16 @@ std::string written(const std::vector<UnitPart>& parts, const char* separator, E
 std::string Unit::text() const { return written(parts, " ", plain_exponent); }
 
 std::string Unit::typeset() const { return written(parts, "·", superscript); }
+
+bool is_within_range(const Unit& unit) {
+  const auto is_small = [](const auto& term) {
+    return std::abs(term.numerator()) <= kMostExponent && term.denominator() <= kMostExponent;
+  };
+  return std::all_of(unit.parts.begin(), unit.parts.end(),
+                     [&](const UnitPart& part) { return is_small(part.exponent); }) &&
+         std::all_of(unit.dimension.terms().begin(), unit.dimension.terms().end(),
+                     [&](const auto& term) { return is_small(term.second); });
+}
 
 bool same_scale(const Unit& a, const Unit& b) {
   return a.dimension == b.dimension && a.factor == b.factor && a.offset == b.offset && a.counted == b.counted;

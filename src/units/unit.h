@@ -56,6 +56,9 @@ struct Unit {
   std::string typeset() const;
 };
 
+/// Whether the exponents of a unit are within those that can be written and read (kMostExponent).
+bool is_within_range(const Unit& unit);
+
 /// The same scale and zero: values need no conversion.
 bool same_scale(const Unit& a, const Unit& b);
 

@@ -5,6 +5,7 @@
 #include <array>
 #include <cctype>
 
+#include "base/limits.h"
 #include "message/nearest.h"
 #include "units/spellings.h"
 
@@ -13,7 +14,6 @@ namespace {
 
 constexpr std::size_t kLongestUnit = 200;
 constexpr int kDeepestNesting = 10;
-constexpr std::int64_t kLargestExponent = 30;
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
@@ -176,6 +176,8 @@ class UnitParser {
     const Unit below = parse_factor(depth);
     if (!ok()) return unit;
     multiply(unit, below, -1);
+    unit = in_range(std::move(unit), solidus);
+    if (!ok()) return unit;
     skip_spaces();
     if (peek() == '/') {
       fail(UnitFault::two_solidi, {solidus, at_ + 1}, text_);
@@ -186,6 +188,7 @@ class UnitParser {
   }
 
   Unit parse_product(int depth) {
+    const std::size_t begin = at_;
     Unit unit = parse_factor(depth);
     while (ok()) {
       skip_spaces();
@@ -197,6 +200,7 @@ class UnitParser {
       }
       const Unit next = parse_factor(depth);
       if (ok()) multiply(unit, next, 1);
+      if (ok()) unit = in_range(std::move(unit), begin);
     }
     return unit;
   }
@@ -230,7 +234,13 @@ class UnitParser {
     if (!ok()) return unit;
     const std::optional<Rational> exponent = parse_exponent();
     if (!ok() || !exponent) return unit;
-    return power(unit, *exponent);
+    return in_range(power(unit, *exponent), begin);
+  }
+
+  // A unit whose exponents could not be written again is none.
+  Unit in_range(Unit unit, std::size_t begin) {
+    if (!is_within_range(unit)) fail(UnitFault::exponent, {begin, at_}, text_.substr(begin, at_ - begin));
+    return unit;
   }
 
   // `bar(g)`, `psi (a)`: a remark on what a pressure counts from, no factor.
@@ -389,8 +399,8 @@ class UnitParser {
       if (!below || below->is_zero()) return std::nullopt;
       value = *value / *below;
     }
-    if (!value || value->is_zero() || value->denominator() > kLargestExponent ||
-        value->numerator() > kLargestExponent || value->numerator() < -kLargestExponent) {
+    if (!value || value->is_zero() || value->denominator() > kMostExponent ||
+        value->numerator() > kMostExponent || value->numerator() < -kMostExponent) {
       return std::nullopt;
     }
     return value;
@@ -557,8 +567,17 @@ std::string UnitSystem::nearest_symbol(std::string_view symbol) const {
   for (const NearlyUnit& nearly : nearly_units()) {
     if (symbol == nearly.spelling) return nearly.unit;
   }
+  static const std::vector<std::string> kCatalogue = UnitSystem().spellings();
   std::vector<std::string> candidates;
   for (const auto& [name, unit] : own_) candidates.push_back(name);
+  const std::string own = nearest_name(symbol, candidates);
+  const std::string other = nearest_name(symbol, kCatalogue);
+  if (own.empty() || other.empty()) return own.empty() ? other : own;
+  return edit_distance(symbol, own) <= edit_distance(symbol, other) ? own : other;
+}
+
+std::vector<std::string> UnitSystem::spellings() const {
+  std::vector<std::string> candidates;
   for (const CatalogueUnit& entry : catalogue_units()) {
     candidates.emplace_back(entry.symbol);
     for (std::string_view rest = entry.aliases; !rest.empty();) {
@@ -572,7 +591,7 @@ std::string UnitSystem::nearest_symbol(std::string_view symbol) const {
       if (find_symbol(prefixed)) candidates.push_back(std::move(prefixed));
     }
   }
-  return nearest_name(symbol, candidates);
+  return candidates;
 }
 
 std::string UnitSystem::meant_by(std::string_view raw) const {

@@ -65,6 +65,8 @@ class UnitSystem {
   const CatalogueUnit* find_catalogue(std::string_view symbol) const;
   Unit build(const CatalogueUnit& entry, std::string_view spelling) const;
   std::string nearest_symbol(std::string_view symbol) const;
+  /// The symbols and words of the catalogue, with the usual prefixes, that a misspelt one may mean.
+  std::vector<std::string> spellings() const;
 
   std::map<std::string, Unit> own_;
   BaseQuantity next_base_ = kFirstOwnBase;

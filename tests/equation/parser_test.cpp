@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include "base/limits.h"
 #include "equation/lexer.h"
 
 namespace opensum {

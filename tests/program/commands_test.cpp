@@ -284,9 +284,8 @@ TEST(Help, ShowsExamplesThatRun) {
         line.clear();
         continue;
       }
-      const std::string shell = "cd '" + folder.path() +
-                                "' && opensum() { '" OPENSUM_PROGRAM "' \"$@\"; } && " + line +
-                                " > /dev/null 2>&1";
+      const std::string shell = "cd '" + folder.path() + "' && opensum() { '" + program_path() +
+                                "' \"$@\"; } && " + line + " > /dev/null 2>&1";
       EXPECT_EQ(std::system(shell.c_str()), 0) << line;
       ++examples;
       line.clear();

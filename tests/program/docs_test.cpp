@@ -48,8 +48,8 @@ std::string whole_reference() {
 }
 
 int run_in_shell(const TempFolder& folder, const std::string& line) {
-  const std::string shell = "cd '" + folder.path() + "' && opensum() { '" OPENSUM_PROGRAM "' \"$@\"; } && " +
-                            line + " > /dev/null 2>&1";
+  const std::string shell = "cd '" + folder.path() + "' && opensum() { '" + program_path() +
+                            "' \"$@\"; } && " + line + " > /dev/null 2>&1";
   return std::system(shell.c_str());
 }
 

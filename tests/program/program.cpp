@@ -5,9 +5,15 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <cstdlib>
 #include <stdexcept>
 
 namespace opensum {
+
+std::string program_path() {
+  const char* other = std::getenv("OPENSUM_PROGRAM");
+  return other ? other : OPENSUM_PROGRAM;
+}
 
 Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args, const std::string& input,
                     const std::string& output) {
@@ -28,7 +34,7 @@ Outcome run_program(const TempFolder& folder, const std::vector<std::string>& ar
     std::vector<char*> argv = {const_cast<char*>("opensum")};
     for (const std::string& arg : args) argv.push_back(const_cast<char*>(arg.c_str()));
     argv.push_back(nullptr);
-    ::execv(OPENSUM_PROGRAM, argv.data());
+    ::execv(program_path().c_str(), argv.data());
     ::_exit(127);
   }
   int status = 0;

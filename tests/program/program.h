@@ -14,6 +14,9 @@ struct Outcome {
   std::string err;
 };
 
+/// The program under test: OPENSUM_PROGRAM of the environment, or the one built beside the tests.
+std::string program_path();
+
 /// Runs `opensum ARGS` in a folder and waits for it. Standard output goes to the file or device `output`, if
 /// one is named.
 Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args,

@@ -34,7 +34,7 @@ pid_t start(const TempFolder& folder) {
   const int messages = ::open("err", O_WRONLY | O_CREAT, 0600);
   ::dup2(messages, STDERR_FILENO);
   ::dup2(messages, STDOUT_FILENO);
-  ::execl(OPENSUM_PROGRAM, "opensum", "run", static_cast<char*>(nullptr));
+  ::execl(program_path().c_str(), "opensum", "run", static_cast<char*>(nullptr));
   ::_exit(127);
 }
 

@@ -37,7 +37,7 @@ std::vector<BuiltFigure> figures_of(const std::string& plots, const std::string&
   if (prepared && !diagnostics.has_errors()) compute(*prepared, wishes_of_figures(*prepared), diagnostics);
   EXPECT_FALSE(diagnostics.has_errors()) << plots;
   if (!prepared || diagnostics.has_errors()) return {};
-  return build_figures(*prepared);
+  return build_figures(*prepared, diagnostics);
 }
 
 BuiltFigure figure_of(const std::string& keys, const std::string& data = kData) {

@@ -36,6 +36,16 @@ Case equation(Code code, const std::string& line) {
   return {code, "[sheet.run]\ndata = 't.csv'\nequations = '''\n  " + line + "\n'''\n"};
 }
 
+// Formulas each of which uses the one before twice, and an equation with the last.
+std::string doubling_formulas(int count) {
+  std::string text = "formulas = '''\n  f0(x) = x + x\n";
+  for (int i = 1; i < count; ++i)
+    text += "  f" + std::to_string(i) + "(x) = f" + std::to_string(i - 1) + "(x) + f" +
+            std::to_string(i - 1) + "(x)\n";
+  return text + "'''\n[sheet.run]\ndata = 't.csv'\nequations = 'y = f" + std::to_string(count - 1) +
+         "(mass)'\n";
+}
+
 Case study(Code code, const std::string& text, const std::string& data = kData) { return {code, text, data}; }
 
 const std::string kSheet = "[sheet.run]\ndata = 't.csv'\n";
@@ -413,6 +423,17 @@ std::vector<Case> cases() {
        kData,
        {{"b.jsonl", "{\"a\": 1}\n{\"a\": [1]}\n"}}},
       {Code::arrays_left_out, "[sheet.run]\ndata = 'b.nc'\n", kData, {{"b.nc", netcdf_bytes()}}},
+      equation(Code::unit_out_of_range, "y = (1 [km])^100"),
+      study(Code::toml_too_deep, "a.b.c.d.e.f.g.h.i.j.k.l.m.n.o.p.q = 1\n"),
+      study(Code::too_many_operations, doubling_formulas(20)),
+      equation(Code::formulas_in_text, "y = concat(\"=\", name)"),
+      study(Code::control_replaced, "write = ['ods']\n" + kSheet, "mass,name\n1,a\x1B[31m\n2,b\n"),
+      plot(Code::letters_missing, "x = 'mass'\ny = 'speed'\ntitle = '\xF0\x92\x80\x80'\n"),
+      {Code::bytes_replaced,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kData,
+       {{"b.ods", ods_bytes("<table:table table:name='S'>" + ods_row({"x", "name"}) +
+                            ods_row({"1", "a\x80"}) + "</table:table>")}}},
       {Code::no_such_range,
        "[sheet.run]\ndata = 'b.ods#a!B7:C9'\n",
        kData,
@@ -559,7 +580,9 @@ const std::set<Code>& command_line_codes() {
       Code::study_not_found,      Code::no_such_cell,       Code::no_such_row,       Code::no_such_line,
       Code::line_of_several_rows, Code::input_changed,      Code::option_of_several, Code::options_exclude,
       Code::option_without_value, Code::option_needs_value, Code::option_refused,    Code::argument_missing,
-      Code::argument_too_many,    Code::column_of_sheets,   Code::nothing_uncertain, Code::too_many_trials};
+      Code::argument_too_many,    Code::column_of_sheets,   Code::nothing_uncertain, Code::too_many_trials,
+      Code::not_a_file,           Code::partly_written,     Code::folder_in_use,     Code::pipe_too_long,
+      Code::line_too_long,        Code::too_many_groups};
   return codes;
 }
 

@@ -83,7 +83,7 @@ TEST(UnitReading, SaysWhatIsWrong) {
       {"", UnitFault::syntax, ""},
       {"(m", UnitFault::syntax, ""},
       {"m)", UnitFault::syntax, ""},
-      {"m^99", UnitFault::exponent, ""},
+      {"m^100", UnitFault::exponent, ""},
       {"/s", UnitFault::syntax, ""},
       {"m·", UnitFault::syntax, ""},
   };
