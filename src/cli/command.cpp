@@ -27,6 +27,13 @@ CLI::App* add_command(CLI::App& app, const std::string& name, const std::string&
   return command;
 }
 
+const CLI::App* find_command(const CLI::App& app, const std::string& name) {
+  for (const CLI::App* command : app.get_subcommands({})) {
+    if (command->get_name() == name) return command;
+  }
+  return nullptr;
+}
+
 CLI::Validator not_empty() {
   return CLI::Validator(
       [](const std::string& text) { return text.empty() ? std::string("a name is missing") : std::string(); },

@@ -6,6 +6,7 @@
 #include <string>
 
 #include "message/diagnostic.h"
+#include "model/study_changes.h"
 #include "report/progress_line.h"
 
 namespace CLI {
@@ -16,7 +17,15 @@ class Validator;
 namespace opensum {
 
 /// The exit codes of the program.
-enum class Exit : int { done = 0, fault = 1, command = 2, study = 3, data = 4, claim = 5 };
+enum class Exit : int {
+  done = 0,
+  fault = 1,
+  command = 2,
+  study = 3,
+  data = 4,
+  claim = 5,      ///< a claim of a study does not hold
+  different = 5,  ///< what was compared or verified is not the same
+};
 
 /// Where results and messages go.
 struct Streams {
@@ -41,6 +50,9 @@ int report(const Diagnostics& diagnostics, Streams& streams);
 CLI::App* add_command(CLI::App& app, const std::string& name, const std::string& description,
                       const std::string& examples);
 
+/// The command of a name; a null pointer for none.
+const CLI::App* find_command(const CLI::App& app, const std::string& name);
+
 /// Refuses an argument without a character, such as that of a shell variable that was never set.
 CLI::Validator not_empty();
 
@@ -60,6 +72,9 @@ void add_units(CLI::App& app, Chosen& chosen);
 void add_functions(CLI::App& app, Chosen& chosen);
 void add_explain(CLI::App& app, Chosen& chosen);
 void add_demo(CLI::App& app, Chosen& chosen);
+void add_compare(CLI::App& app, Chosen& chosen);
+void add_verify(CLI::App& app, Chosen& chosen);
+void add_watch(CLI::App& app, Chosen& chosen);
 void add_fit(CLI::App& app, Chosen& chosen);
 void add_plot(CLI::App& app, Chosen& chosen);
 
@@ -74,7 +89,15 @@ struct RunOptions {
   std::string uncertainty = "linear";
   std::size_t trials = 10'000;
   std::uint64_t seed = 1;
+  std::vector<std::string> constants;  ///< definitions in the place of the study's
+  std::vector<std::string> only;       ///< sheets, fits and plots
 };
+
+/// What these options change in a study.
+StudyChanges changes_of(const RunOptions& options);
+
+/// Adds STUDY and the options that `run` and `watch` share.
+void add_study_options(CLI::App& command, RunOptions& options);
 
 /// Runs a study and prints its summary: what `run` and `demo` share.
 int run_study(const RunOptions& options, Streams& streams);

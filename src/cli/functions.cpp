@@ -1,5 +1,6 @@
 // opensum functions: what functions there are.
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <CLI/CLI.hpp>
 #include <algorithm>
@@ -8,8 +9,11 @@
 #include "cli/command.h"
 #include "cli/text_table.h"
 #include "equation/function_texts.h"
+#include "files/shared_files.h"
+#include "files/study_reader.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
+#include "plan/plan.h"
 
 namespace opensum {
 namespace {
@@ -38,6 +42,33 @@ void tell(const Signature& signature, std::ostream& out) {
   }
 }
 
+// A formula of a file that studies share.
+struct SharedFormula {
+  std::string form;
+  std::string body;
+  std::string path;
+};
+
+std::vector<SharedFormula> shared_formulas(const std::string& word, Diagnostics& diagnostics) {
+  std::vector<SharedFormula> found;
+  for (const std::string& path : all_shared()) {
+    Inputs inputs;
+    const Library library = read_shared(path, inputs, diagnostics);
+    for (const Formula& formula : plan_formulas(library.formulas, diagnostics)) {
+      if (formula.name.find(word) == std::string::npos) continue;
+      found.push_back({fmt::format("{}({})", formula.name, fmt::join(formula.parameters, ", ")),
+                       print(*formula.body), path});
+    }
+  }
+  return found;
+}
+
+void tell_shared(const std::vector<SharedFormula>& formulas, std::ostream& out) {
+  for (const SharedFormula& formula : formulas)
+    out << fmt::format("{} = {}\n  from {}\n", formula.form, formula.body, formula.path);
+  out << '\n';
+}
+
 int list_functions(const std::string& word, bool markdown, Streams& streams) {
   constexpr std::size_t kFew = 4;
   const std::string here = word.empty() ? "" : call_here(word, {});
@@ -46,8 +77,13 @@ int list_functions(const std::string& word, bool markdown, Streams& streams) {
     if (matches(word, signature, here)) found.push_back(&signature);
   }
   if (!here.empty()) streams.out << fmt::format("{} is {} here\n\n", word, here);
+  Diagnostics diagnostics;
+  const std::vector<SharedFormula> shared = shared_formulas(word, diagnostics);
+  if (!shared.empty()) {
+    tell_shared(shared, streams.out);
+    if (found.empty()) return report(diagnostics, streams);
+  }
   if (found.empty() && here.empty()) {
-    Diagnostics diagnostics;
     diagnostics.add(Code::unknown_function, {word, nearest_name(word, function_names())});
     return report(diagnostics, streams);
   }

@@ -15,6 +15,7 @@
 #include "cli/arguments.h"
 #include "cli/command.h"
 #include "cli/help.h"
+#include "cli/interface.h"
 #include "cli/standard_output.h"
 #include "files/leftovers.h"
 #include "files/text_file.h"
@@ -41,9 +42,8 @@ std::optional<int> without_command(CLI::App& app, int argc, char** argv, Streams
   const std::string word = argc < 2 ? "help" : argv[1];
   std::vector<std::string> commands;
   for (const CLI::App* command : app.get_subcommands({})) commands.push_back(command->get_name());
-  const auto named = [&](const std::string& name) {
-    return std::find(commands.begin(), commands.end(), name) != commands.end();
-  };
+  const auto named = [&](const std::string& name) { return find_command(app, name) != nullptr; };
+  if (word == "interface") return tell_others(app, std::vector<std::string>(argv + 2, argv + argc), streams);
   if (word == "help") {
     const std::string about = argc > 2 ? argv[2] : "";
     streams.out << (named(about) ? help_of(*app.get_subcommand(about)) : help_of(app));
@@ -87,6 +87,9 @@ int run(int argc, char** argv) {
   add_calc(app, chosen);
   add_units(app, chosen);
   add_functions(app, chosen);
+  add_compare(app, chosen);
+  add_verify(app, chosen);
+  add_watch(app, chosen);
   add_demo(app, chosen);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');

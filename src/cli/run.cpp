@@ -4,6 +4,7 @@
 
 #include "base/parallel.h"
 #include "cli/command.h"
+#include "report/record.h"
 #include "report/summary.h"
 #include "run/compute.h"
 #include "run/monte_carlo.h"
@@ -16,7 +17,8 @@ namespace {
 
 std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(options.study, diagnostics, rows);
+  const StudyChanges changes = changes_of(options);
+  const auto prepared = prepare_study_file(options.study, diagnostics, rows, std::nullopt, changes);
   if (!prepared || diagnostics.has_errors()) {
     if (prepared && is_guess(*prepared)) return std::nullopt;
     return report(diagnostics, streams);
@@ -24,7 +26,7 @@ std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& strea
   if (!options.output.empty()) prepared->output = options.output;
   std::optional<SamplingFacts> sampling;
   if (options.uncertainty == "monte-carlo") {
-    sampling = sample_study(options.study, {options.trials, options.seed}, diagnostics);
+    sampling = sample_study(options.study, {options.trials, options.seed}, changes, diagnostics);
     if (!sampling) return report(diagnostics, streams);
   }
   prepared->inputs.start_digests();
@@ -44,6 +46,32 @@ std::optional<int> run_rows(const RunOptions& options, Rows rows, Streams& strea
 
 }  // namespace
 
+StudyChanges changes_of(const RunOptions& options) {
+  StudyChanges changes;
+  for (const std::string& constant : options.constants)
+    changes.constants.push_back(Passage::whole("--constant", constant));
+  for (const std::string& name : options.only) changes.only.push_back(Passage::whole("--only", name));
+  return changes;
+}
+
+void add_study_options(CLI::App& command, RunOptions& options) {
+  command.add_option("STUDY", options.study, "the study; default study.toml")->check(not_empty());
+  command.add_option("-o,--output", options.output, "folder for the results, instead of the study's own")
+      ->check(not_empty())
+      ->type_name("DIR");
+  command
+      .add_option("--constant", options.constants,
+                  "another value for a constant of the study, such as 'cp [kJ/(kg K)] = 4.2'; said in all "
+                  "that is written")
+      ->allow_extra_args(false)
+      ->type_name("DEFINITION");
+  command
+      .add_option("--threads", options.threads,
+                  "how many work at a time; default: as many as there are cores")
+      ->check(whole_number(1, 1024))
+      ->type_name("N");
+}
+
 int run_study(const RunOptions& options, Streams& streams) {
   Diagnostics diagnostics;
   if (options.format != "table" && options.format != "json") {
@@ -62,15 +90,13 @@ void add_run(CLI::App& app, Chosen& chosen) {
   CLI::App* command = add_command(app, "run", "compute everything in a study and write the results",
                                   "  opensum run opensum-demo/study.toml\n"
                                   "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
-  command->add_option("STUDY", options->study, "the study; default study.toml")->check(not_empty());
-  command->add_option("-o,--output", options->output, "folder for the results, instead of the study's own")
-      ->check(not_empty())
-      ->type_name("DIR");
+  add_study_options(*command, *options);
   command
-      ->add_option("--threads", options->threads,
-                   "how many work at a time; default: as many as there are cores")
-      ->check(whole_number(1, 1024))
-      ->type_name("N");
+      ->add_option("--only", options->only,
+                   "this sheet, fit or plot with what it needs, and nothing else; repeated: and this one")
+      ->delimiter(',')
+      ->allow_extra_args(false)
+      ->type_name("NAME");
   command
       ->add_option("--uncertainty", options->uncertainty,
                    "linear (default), or monte-carlo: also by sampling, as a check of it")

@@ -6,6 +6,9 @@
 
 #include "cli/command.h"
 #include "cli/text_table.h"
+#include "files/shared_files.h"
+#include "files/study_reader.h"
+#include "plan/plan.h"
 #include "table/number_text.h"
 #include "units/unit_system.h"
 
@@ -53,6 +56,38 @@ bool matches(const std::string& word, std::string_view symbol, std::string_view 
          (lower(name).find(small) != std::string::npos || lower(quantity).find(small) != std::string::npos);
 }
 
+// What files along the path of shared files add to every study that uses them.
+struct SharedTables {
+  TextTable unit_table{{{"own unit"}, {"is"}, {"from"}}};
+  TextTable constant_table{{{"own constant"}, {"value"}, {"unit"}, {"name"}, {"from"}}};
+  std::size_t units = 0;
+  std::size_t constants = 0;
+};
+
+SharedTables shared_tables(const std::string& word, Diagnostics& diagnostics) {
+  SharedTables tables;
+  for (const std::string& path : all_shared()) {
+    Inputs inputs;
+    const Library library = read_shared(path, inputs, diagnostics);
+    for (const OwnUnit& unit : library.units) {
+      if (!matches(word, unit.symbol.text(), "", unit.symbol.text(), unit.definition.text())) continue;
+      tables.unit_table.add({unit.symbol.text(), unit.definition.text(), path});
+      ++tables.units;
+    }
+    UncertainNumbers uncertain;
+    const UnitSystem units = plan_units(library.units, diagnostics);
+    for (const ScopeConstant& constant :
+         plan_constants(library.constants, {}, units, NullPolicy(), uncertain, diagnostics)) {
+      if (constant.broken || !matches(word, constant.name, "", constant.label, "")) continue;
+      const bool text = constant.type.kind == Kind::text;
+      tables.constant_table.add({constant.name, text ? constant.text : number_text(constant.number),
+                                 text ? "" : constant.type.unit.text(), constant.label, path});
+      ++tables.constants;
+    }
+  }
+  return tables;
+}
+
 int list_units(const std::string& word, bool markdown, Streams& streams) {
   const UnitSystem units;
   TextTable unit_table({{"unit"}, {"also"}, {"is"}, {"prefixes"}, {"name"}, {"quantity"}});
@@ -76,11 +111,16 @@ int list_units(const std::string& word, bool markdown, Streams& streams) {
     constant_table.add({symbol, entry.value, entry.unit, entry.name});
     ++constants;
   }
+  Diagnostics diagnostics;
+  const SharedTables shared = shared_tables(word, diagnostics);
   const std::size_t width = streams.out_is_terminal ? streams.width : SIZE_MAX;
   if (found > 0) streams.out << (markdown ? unit_table.markdown() + "\n" : unit_table.text(width));
   if (constants > 0) streams.out << (markdown ? constant_table.markdown() : constant_table.text(width));
-  if (found + constants > 0) return static_cast<int>(Exit::done);
-  Diagnostics diagnostics;
+  if (shared.units > 0)
+    streams.out << (markdown ? shared.unit_table.markdown() : shared.unit_table.text(width));
+  if (shared.constants > 0)
+    streams.out << (markdown ? shared.constant_table.markdown() : shared.constant_table.text(width));
+  if (found + constants + shared.units + shared.constants > 0) return report(diagnostics, streams);
   diagnostics.add(Code::no_such_unit, {word, reading.suggestion});
   return report(diagnostics, streams);
 }

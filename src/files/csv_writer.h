@@ -15,6 +15,7 @@ struct CsvOptions {
   char delimiter = ',';
   /// Derived texts that spreadsheet programs would take for formulas get an apostrophe before them.
   bool guard_formulas = false;
+  std::vector<std::string> changes;  ///< what was changed in the study for this run, in words
 };
 
 /// A field of CSV, in quotes where it needs them.

@@ -51,6 +51,7 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
   Json whole;
   whole["@context"] = "http://www.w3.org/ns/csvw";
   whole["url"] = url;
+  if (!options.changes.empty()) whole["urn:opensum:changes"] = options.changes;
   whole["dialect"] = {{"delimiter", std::string(1, options.delimiter)}, {"header", true}};
   whole["tableSchema"] = {{"null", ""}, {"columns", columns}};
   return whole.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";

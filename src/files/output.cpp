@@ -14,6 +14,7 @@
 #include <filesystem>
 #include <utility>
 
+#include "base/parallel.h"
 #include "files/leftovers.h"
 
 namespace opensum {
@@ -65,9 +66,7 @@ int create_claimed(const std::string& path, std::string& temporary, OwnedDescrip
 }
 
 bool is_temporary_of(const std::string& name, const std::string& of) {
-  const std::string begin = of + std::string(kTemporary);
-  return name.size() == begin.size() + kRandomDigits && name.starts_with(begin) &&
-         name.find_first_not_of("0123456789abcdef", begin.size()) == std::string::npos;
+  return is_temporary(name) && name.compare(0, name.size() - kTemporary.size() - kRandomDigits, of) == 0;
 }
 
 // Removes what programs that were killed left of a file: temporary files that nobody claims.
@@ -286,6 +285,28 @@ bool OutputFiles::commit(Diagnostics& diagnostics) {
   created_.clear();
   forget_leftovers();
   return true;
+}
+
+bool is_temporary(const std::string& path) {
+  const std::size_t ending = kTemporary.size() + kRandomDigits;
+  if (path.size() <= ending) return false;
+  const std::string_view end = std::string_view(path).substr(path.size() - ending);
+  return end.starts_with(kTemporary) &&
+         end.find_first_not_of("0123456789abcdef", kTemporary.size()) == std::string_view::npos;
+}
+
+std::vector<OutputFiles::Digest> OutputFiles::digests(Diagnostics& diagnostics) const {
+  std::vector<Digest> digests(staged_.size());
+  std::vector<int> errors(staged_.size(), 0);
+  for_each_part(staged_.size(), [&](std::size_t i) {
+    digests[i].path = staged_[i].path;
+    digests[i].sha256 = sha256_of_file(staged_[i].temporary, digests[i].bytes);
+    if (digests[i].sha256.empty()) errors[i] = errno;
+  });
+  for (std::size_t i = 0; i < errors.size(); ++i) {
+    if (errors[i] != 0) diagnostics.add(Code::cannot_write, {staged_[i].path, system_reason(errors[i])});
+  }
+  return digests;
 }
 
 std::vector<std::string> OutputFiles::paths() const {

@@ -58,6 +58,13 @@ class OutputFiles {
   bool commit(Diagnostics& diagnostics);
   /// The paths staged so far, as they will be called.
   std::vector<std::string> paths() const;
+  /// Their sizes and SHA-256; all of them must be complete.
+  struct Digest {
+    std::string path;
+    std::size_t bytes = 0;
+    std::string sha256;
+  };
+  std::vector<Digest> digests(Diagnostics& diagnostics) const;
 
  private:
   struct Staged {
@@ -84,6 +91,9 @@ class OutputFiles {
   std::vector<Folder> folders_;       ///< written into
   std::vector<std::string> created_;  ///< folders made on the way
 };
+
+/// Whether a path is a temporary one.
+bool is_temporary(const std::string& path);
 
 /// Writes all of a text to an open file, in spite of short writes; the error number of a failure, else 0.
 int write_all(int descriptor, std::string_view text);

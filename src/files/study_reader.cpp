@@ -16,6 +16,7 @@
 #include "files/key_reader.h"
 #include "files/line_form.h"
 #include "files/plot_reader.h"
+#include "files/shared_files.h"
 #include "files/toml_text.h"
 #include "message/nearest.h"
 #include "plan/definitions.h"
@@ -716,9 +717,10 @@ class LibraryReader {
     open_.push_back(path);
     for (const Passage& used : uses_of(toml)) {
       const std::size_t solidus = path.rfind('/');
-      const bool absolute = used.text().starts_with('/');
-      const std::string folder = solidus == std::string::npos || absolute ? "" : path.substr(0, solidus + 1);
-      const std::string file_path = std::filesystem::path(folder + used.text()).lexically_normal().string();
+      const std::string folder = solidus == std::string::npos ? "" : path.substr(0, solidus + 1);
+      const auto found = find(folder, used);
+      if (!found) continue;
+      const std::string& file_path = *found;
       if (std::find(open_.begin(), open_.end(), file_path) != open_.end()) {
         diagnostics_.add(Code::use_ring, used.place(), {used.text()});
         continue;
@@ -736,7 +738,35 @@ class LibraryReader {
     open_.pop_back();
   }
 
+  std::vector<std::string> notes;
+
  private:
+  // The path of a file that is used: beside the file that uses it, or else along the path of shared files.
+  // Nothing after a reported error.
+  std::optional<std::string> find(const std::string& folder, const Passage& used) {
+    const std::string& name = used.text();
+    if (name.starts_with('/')) return name;
+    const std::string here = std::filesystem::path(folder + name).lexically_normal().string();
+    const bool says_where = name.starts_with("./") || name.starts_with("../");
+    std::error_code error;
+    if (says_where || std::filesystem::exists(here, error)) return here;
+    std::string shared = find_shared(name);
+    if (!shared.empty()) {
+      notes.push_back(name + " is " + shared);
+      return shared;
+    }
+    std::string looked = here;
+    bool any = false;
+    for (const std::string& other : shared_folders()) {
+      looked += ", " + other;
+      any = any || std::filesystem::is_directory(other, error);
+    }
+    // Where nobody shares files it is only not beside the study.
+    if (!any) return here;
+    diagnostics_.add(Code::use_not_found, used.place(), {name, looked});
+    return std::nullopt;
+  }
+
   std::vector<Passage> uses_of(const TomlText& toml) {
     std::vector<Passage> uses;
     const toml::node* node = toml.root().get("use");
@@ -763,9 +793,10 @@ std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inp
   const auto toml = TomlText::parse(source, diagnostics);
   if (!toml) return std::nullopt;
   Library library;
-  LibraryReader(inputs, diagnostics)
-      .read(*toml, std::filesystem::path(source->name()).lexically_normal().string(), library);
+  LibraryReader libraries(inputs, diagnostics);
+  libraries.read(*toml, std::filesystem::path(source->name()).lexically_normal().string(), library);
   Study study = StudyReader(*toml, library, diagnostics).run();
+  study.notes = std::move(libraries.notes);
   const auto add_before = [](auto& own, auto& used) { own.insert(own.begin(), used.begin(), used.end()); };
   add_before(study.constants, library.constants);
   add_before(study.formulas, library.formulas);
@@ -774,6 +805,18 @@ std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inp
     diagnostics.add(Code::no_sheets, Place{source, {0, 1}});
   }
   return study;
+}
+
+Library read_shared(const std::string& path, Inputs& inputs, Diagnostics& diagnostics) {
+  Library library;
+  const auto file = inputs.read(path, {}, diagnostics);
+  if (!file) return library;
+  const auto text =
+      TomlText::parse(std::make_shared<const Source>(file->path, std::string(file->text)), diagnostics);
+  if (!text) return library;
+  LibraryReader(inputs, diagnostics).read(*text, path, library);
+  StudyReader(*text, library, diagnostics).read_library(library);
+  return library;
 }
 
 }  // namespace opensum

@@ -16,4 +16,7 @@ namespace opensum {
 std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inputs& inputs,
                                 Diagnostics& diagnostics);
 
+/// Reads a file that studies share, with those that it uses itself; what is wrong is reported.
+Library read_shared(const std::string& path, Inputs& inputs, Diagnostics& diagnostics);
+
 }  // namespace opensum

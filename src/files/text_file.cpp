@@ -133,7 +133,7 @@ std::shared_ptr<const InputFile> Inputs::read(const std::string& path, const Pla
       (S_ISCHR(status.st_mode) && !standard && ::isatty(descriptor.number()) == 0) || S_ISBLK(status.st_mode);
   if (device) return fail("it is a device, not a file", false);
   auto file = std::make_shared<InputFile>();
-  file->path = standard ? "standard input" : path;
+  file->path = standard ? kStandardInput : path;
   file->device = status.st_dev;
   file->inode = status.st_ino;
   file->modified = status.st_mtim;
@@ -217,6 +217,23 @@ std::string sha256(std::string_view text) {
   Digest digest;
   digest.add(text);
   return digest.hexadecimal();
+}
+
+std::string sha256_of_file(const std::string& path, std::size_t& bytes) {
+  constexpr std::size_t kBlock = std::size_t{1} << 20U;
+  bytes = 0;
+  const Descriptor descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
+  if (descriptor.number() < 0) return "";
+  Digest digest;
+  std::string block(kBlock, '\0');
+  for (;;) {
+    const ssize_t got = ::read(descriptor.number(), block.data(), block.size());
+    if (got < 0 && errno == EINTR) continue;
+    if (got < 0) return "";
+    if (got == 0) return digest.hexadecimal();
+    digest.add(std::string_view(block).substr(0, static_cast<std::size_t>(got)));
+    bytes += static_cast<std::size_t>(got);
+  }
 }
 
 }  // namespace opensum

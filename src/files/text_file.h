@@ -14,6 +14,9 @@
 
 namespace opensum {
 
+/// What a run's input is called that is no file.
+constexpr const char* kStandardInput = "standard input";
+
 /// A file as read. Sources are opened read-only and never written.
 struct InputFile {
   std::string path;  ///< as shown in messages
@@ -56,6 +59,8 @@ class Inputs {
 
 /// The SHA-256 of a text in hexadecimal digits.
 std::string sha256(std::string_view text);
+/// That of a file, with its size; empty, with errno, for one that cannot be read.
+std::string sha256_of_file(const std::string& path, std::size_t& bytes);
 
 /// The reason of the last failed system call, such as `No such file or directory`.
 std::string system_reason(int error);

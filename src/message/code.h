@@ -341,6 +341,22 @@ enum class Code : std::uint16_t {
   cell_uncertainties,
   header_of_numbers,
   all_null,
+  only_unknown,
+  only_ambiguous,
+  no_such_constant,
+  constant_of_other_unit,
+  within_fits_nothing,
+  no_such_key,
+  key_of_two_rows,
+  no_results,
+  compare_unlike,
+  no_record,
+  record_unreadable,
+  verify_no_study,
+  watch_unable,
+  use_not_found,
+  which_sheet,
+  no_template,
   count_,  ///< how many there are
 };
 

@@ -183,6 +183,8 @@ struct Study {
   std::string title;
   std::string output = "results";
   std::vector<Passage> constants;
+  /// Definitions that stand in the place of those of the same name, for one run.
+  std::vector<Passage> other_constants;
   std::vector<Passage> formulas;
   std::vector<OwnUnit> units;
   NullPolicy policy;
@@ -193,6 +195,7 @@ struct Study {
   std::vector<Passage> budgets;    ///< cells whose uncertainty the report takes apart, as `duty row 5`
   std::optional<double> coverage;  ///< of expanded uncertainties in the report, between 0 and 1
   std::vector<std::string> write = {"csv"};
+  std::vector<std::string> notes;  ///< on where files that it uses were found
   std::vector<SheetModel> sheets;
   std::vector<FitModel> fits;
   std::vector<PlotModel> plots;

@@ -45,10 +45,11 @@ std::vector<std::size_t> order_of(const std::vector<const Definition*>& definiti
   return order;
 }
 
-std::vector<Lines> as_lines(const std::vector<Passage>& passages) {
+std::vector<Lines> as_lines(const std::vector<Passage>& passages, const std::vector<Passage>& others) {
   std::vector<Lines> lines;
-  lines.reserve(passages.size());
+  lines.reserve(passages.size() + others.size());
   for (const Passage& passage : passages) lines.push_back({passage, 0});
+  for (const Passage& passage : others) lines.push_back({passage, 1});
   return lines;
 }
 
@@ -115,10 +116,12 @@ std::vector<Formula> plan_formulas(const std::vector<Passage>& passages, Diagnos
   return all;
 }
 
-std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
+std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages,
+                                          const std::vector<Passage>& others, const UnitSystem& units,
                                           const NullPolicy& policy, UncertainNumbers& uncertain,
                                           Diagnostics& diagnostics) {
-  const std::vector<Definition> definitions = read_definitions(as_lines(passages), {}, nullptr, diagnostics);
+  const std::vector<Definition> definitions =
+      read_definitions(as_lines(passages, others), {}, nullptr, diagnostics);
   Scope scope;
   std::vector<std::string> names;
   std::vector<const Definition*> pointers;

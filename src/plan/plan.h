@@ -170,8 +170,10 @@ struct PlanContext {
   UncertainNumbers& uncertain;
 };
 
-/// Reads, checks and evaluates definitions without columns.
-std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages, const UnitSystem& units,
+/// Reads, checks and evaluates definitions without columns. Those of `others` stand in the place of those of
+/// the same name.
+std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages,
+                                          const std::vector<Passage>& others, const UnitSystem& units,
                                           const NullPolicy& policy, UncertainNumbers& uncertain,
                                           Diagnostics& diagnostics);
 

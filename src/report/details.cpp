@@ -91,6 +91,7 @@ void append_written(std::string& out, const std::vector<std::string>& written) {
 std::string details_text(const RunFacts& facts) {
   std::string out;
   if (!facts.title.empty()) out += facts.title + "\n\n";
+  for (const std::string& change : facts.changes) out += change + '\n';
   for (const SheetFacts& sheet : facts.sheets) {
     out += fmt::format("{}: {} row{} {}\n", sheet.name, sheet.rows, sheet.rows == 1 ? "" : "s",
                        sheet.rows_of.empty() ? "from " + sheet.file : sheet.rows_of);
@@ -120,6 +121,7 @@ std::string details_text(const RunFacts& facts) {
   if (facts.sampling) out += sampling_text(*facts.sampling);
   for (const std::string& note : facts.notes) out += note + '\n';
   append_written(out, facts.written);
+  for (const std::string& left : facts.left_as_was) out += "left as it was: " + left + '\n';
   return out;
 }
 

@@ -118,6 +118,7 @@ class MethodsWriter {
                    constant.type.unit.text())));
     }
     if (!items.empty()) sentence(sentence_case(enumerated(items)) + ".");
+    for (const std::string& change : facts_.changes) sentence(sentence_case(plain(change)) + ".");
   }
 
   // The same table looked up in the same way for several sheets is named once.

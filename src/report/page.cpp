@@ -149,7 +149,8 @@ std::string sentence_case(std::string text) {
 
 class PageWriter {
  public:
-  explicit PageWriter(const ReportContent& content) : content_(content), facts_(content.facts) {}
+  PageWriter(const ReportContent& content, int reload)
+      : content_(content), facts_(content.facts), reload_(reload) {}
 
   std::string run() {
     page_.append_child(pugi::node_doctype).set_value("html");
@@ -158,6 +159,8 @@ class PageWriter {
     const Element head = add_line(html, "head", "\n");
     add_line(head, "meta", "", {{"charset", "utf-8"}});
     add_line(head, "meta", "", {{"name", "viewport"}, {"content", "width=device-width, initial-scale=1"}});
+    if (reload_ > 0)
+      add_line(head, "meta", "", {{"http-equiv", "refresh"}, {"content", std::to_string(reload_)}});
     add_line(head, "title", title);
     add_line(head, "style", kStyle);
     const Element body = add_line(html, "body", "\n");
@@ -165,6 +168,8 @@ class PageWriter {
     const Element header = add_line(body, "header");
     add_line(header, "h1", title);
     add(header, "p", abstract(), {{"class", "quiet"}});
+    for (const std::string& change : facts_.changes)
+      add(header, "p", sentence_case(change) + ".", {{"class", "bad"}});
     contents_ = add(add_line(body, "nav", "", {{"aria-label", "Contents"}}), "ul");
     main_ = add_line(body, "main", "\n", {{"id", "content"}});
     add_figures();
@@ -479,6 +484,7 @@ class PageWriter {
 
   const ReportContent& content_;
   const RunFacts& facts_;
+  int reload_;
   pugi::xml_document page_;
   Element contents_;  ///< the list of sections
   Element main_;
@@ -486,6 +492,6 @@ class PageWriter {
 
 }  // namespace
 
-std::string page_html(const ReportContent& content) { return PageWriter(content).run(); }
+std::string page_html(const ReportContent& content, int reload) { return PageWriter(content, reload).run(); }
 
 }  // namespace opensum

@@ -7,7 +7,8 @@
 
 namespace opensum {
 
-/// The page as HTML. It runs no script and loads nothing.
-std::string page_html(const ReportContent& content);
+/// The page as HTML. It runs no script and loads nothing; with `reload` it asks the browser to load it again
+/// every so many seconds.
+std::string page_html(const ReportContent& content, int reload = 0);
 
 }  // namespace opensum

@@ -1,13 +1,22 @@
 // The record of a run as JSON.
+#include "report/record.h"
+
+#include <fmt/format.h>
+#include <sys/utsname.h>
+
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "report/summary.h"
+#include "table/number_text.h"
 #include "version.h"
 
 namespace opensum {
 namespace {
 
 using Json = nlohmann::ordered_json;
+
+// Of what other programs may rely on (docs/reference/interface.md).
+constexpr int kInterface = 1;
 
 Json columns_json(const std::vector<ColumnFacts>& columns) {
   Json list = Json::array();
@@ -88,17 +97,60 @@ Json fit_json(const FitFacts& fit) {
           {"r", number(fit.r)}};
 }
 
+Json files_json(const std::vector<InputFacts>& files) {
+  Json list = Json::array();
+  for (const InputFacts& file : files)
+    list.push_back({{"path", file.path}, {"bytes", file.bytes}, {"sha256", file.sha256}});
+  return list;
+}
+
+Json texts_json(const std::vector<StudyText>& texts) {
+  Json list = Json::array();
+  for (const StudyText& text : texts) list.push_back({{"path", text.path}, {"text", text.text}});
+  return list;
+}
+
+Json settings_json(const RunFacts& facts) {
+  Json settings;
+  settings["uncertainty"] = facts.sampling ? "monte-carlo" : "linear";
+  if (facts.sampling) {
+    settings["trials"] = facts.sampling->trials;
+    settings["seed"] = facts.sampling->seed;
+  }
+  settings["constants"] = facts.settings.constants;
+  settings["only"] = facts.settings.only;
+  return settings;
+}
+
+// Bytes that are no UTF-8 cannot be in JSON.
+std::string json_text_of(const Json& record) {
+  return record.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+}
+
 }  // namespace
+
+std::string build_text() {
+  utsname machine{};
+  const std::string processor = ::uname(&machine) == 0 ? machine.machine : "unknown";
+#ifdef __clang__
+  return fmt::format("clang {}.{}, {}", __clang_major__, __clang_minor__, processor);
+#else
+  return fmt::format("g++ {}.{}, {}", __GNUC__, __GNUC_MINOR__, processor);
+#endif
+}
 
 std::string record_json(const RunFacts& facts) {
   Json record;
   record["program"] = "opensum";
   record["version"] = kVersion;
+  record["build"] = build_text();
+  record["interface"] = kInterface;
   record["title"] = facts.title;
-  record["inputs"] = Json::array();
-  for (const InputFacts& input : facts.inputs) {
-    record["inputs"].push_back({{"path", input.path}, {"sha256", input.sha256}});
-  }
+  record["study_folder"] = facts.study_folder;
+  record["study"] = texts_json(facts.texts);
+  record["settings"] = settings_json(facts);
+  record["inputs"] = files_json(facts.inputs);
+  record["outputs"] = files_json(facts.outputs);
   record["nulls"] = {{"row", facts.policy.row_skips ? "skip" : "propagate"},
                      {"column", facts.policy.column_skips ? "skip" : "propagate"},
                      {"sequence", facts.policy.sequence_skips ? "skip" : "propagate"},
@@ -139,9 +191,108 @@ std::string record_json(const RunFacts& facts) {
                           {"seed", facts.sampling->seed},
                           {"values", facts.sampling->values.size()},
                           {"differing", facts.sampling->differing()}};
+  record["changes"] = facts.changes;
   record["notes"] = facts.notes;
-  record["written"] = facts.written;
-  return record.dump(2, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
+  return json_text_of(record);
+}
+
+std::string record_with_part(const std::string& before, const RunFacts& facts) {
+  Json record = Json::parse(before, nullptr, false);
+  if (!read_record(before)) return record_json(facts);
+  record["later"].push_back({{"settings", settings_json(facts)},
+                             {"inputs", files_json(facts.inputs)},
+                             {"outputs", files_json(facts.outputs)},
+                             {"changes", facts.changes}});
+  return json_text_of(record);
+}
+
+namespace {
+
+std::string string_in(const Json& object, const char* key) {
+  const auto found = object.find(key);
+  return found != object.end() && found->is_string() ? found->get<std::string>() : "";
+}
+
+const Json& list_in(const Json& object, const char* key) {
+  static const Json empty = Json::array();
+  const auto found = object.find(key);
+  return found != object.end() && found->is_array() ? *found : empty;
+}
+
+std::vector<std::string> strings_in(const Json& object, const char* key) {
+  std::vector<std::string> strings;
+  for (const Json& item : list_in(object, key)) {
+    if (item.is_string()) strings.push_back(item.get<std::string>());
+  }
+  return strings;
+}
+
+std::uint64_t count_in(const Json& object, const char* key) {
+  const auto found = object.find(key);
+  return found != object.end() && found->is_number_unsigned() ? found->get<std::uint64_t>() : 0;
+}
+
+std::vector<InputFacts> files_in(const Json& object, const char* key) {
+  std::vector<InputFacts> files;
+  for (const Json& file : list_in(object, key)) {
+    if (file.is_object())
+      files.push_back({string_in(file, "path"), string_in(file, "sha256"), count_in(file, "bytes")});
+  }
+  return files;
+}
+
+RunSettings settings_in(const Json& object) {
+  RunSettings settings;
+  const auto found = object.find("settings");
+  if (found == object.end()) return settings;
+  settings.constants = strings_in(*found, "constants");
+  settings.only = strings_in(*found, "only");
+  return settings;
+}
+
+}  // namespace
+
+std::optional<Recorded> read_record(const std::string& text) {
+  const Json record = Json::parse(text, nullptr, false);
+  if (!record.is_object() || string_in(record, "program") != "opensum" || !record.contains("outputs"))
+    return std::nullopt;
+  Recorded out;
+  out.version = string_in(record, "version");
+  out.build = string_in(record, "build");
+  out.study_folder = string_in(record, "study_folder");
+  for (const Json& entry : list_in(record, "study")) {
+    if (entry.is_object()) out.texts.push_back({string_in(entry, "path"), string_in(entry, "text")});
+  }
+  if (out.texts.empty()) return std::nullopt;
+  out.study = out.texts.front().path;
+  out.settings = settings_in(record);
+  if (const auto settings = record.find("settings"); settings != record.end()) {
+    out.sampled = string_in(*settings, "uncertainty") == "monte-carlo";
+    out.trials = count_in(*settings, "trials");
+    out.seed = count_in(*settings, "seed");
+  }
+  out.inputs = files_in(record, "inputs");
+  out.outputs = files_in(record, "outputs");
+  for (const Json& sheet : list_in(record, "sheets")) {
+    for (const Json& column : list_in(sheet, "derived"))
+      out.equations.emplace_back(string_in(sheet, "name") + "." + string_in(column, "symbol"),
+                                 string_in(column, "equation"));
+  }
+  for (const Json& constant : list_in(record, "constants")) {
+    const auto value = constant.find("value");
+    std::string shown;
+    if (value != constant.end() && value->is_number()) {
+      shown = number_text(value->get<double>());
+      const std::string unit = string_in(constant, "unit");
+      if (!unit.empty() && unit != "1") shown += " " + unit;
+    } else if (value != constant.end() && value->is_string()) {
+      shown = value->get<std::string>();
+    }
+    out.constants.emplace_back(string_in(constant, "name"), shown);
+  }
+  for (const Json& part : list_in(record, "later"))
+    out.parts.push_back({settings_in(part), files_in(part, "outputs")});
+  return out;
 }
 
 }  // namespace opensum

@@ -205,6 +205,8 @@ std::string written_text(const std::vector<std::string>& written) {
 std::string summary_text(const RunFacts& facts) {
   std::string out;
   if (!facts.title.empty()) out += facts.title + "\n\n";
+  for (const std::string& change : facts.changes) out += change + '\n';
+  if (!facts.changes.empty()) out += '\n';
   std::size_t width = 0;
   for (const SheetFacts& sheet : facts.sheets) width = std::max(width, display_width(sheet.name));
   for (const SheetFacts& sheet : facts.sheets) out += sheet_line(sheet, width);
@@ -215,7 +217,10 @@ std::string summary_text(const RunFacts& facts) {
   if (facts.sampling) out += '\n' + sampling_text(*facts.sampling);
   if (!facts.notes.empty()) out += '\n';
   for (const std::string& note : facts.notes) out += note + '\n';
-  return out + (out.empty() ? "" : "\n") + written_text(facts.written);
+  out += (out.empty() ? "" : "\n") + written_text(facts.written);
+  if (!facts.left_as_was.empty())
+    out += folded(fmt::format("left as it was: {}", fmt::join(facts.left_as_was, ", ")), 2);
+  return out;
 }
 
 }  // namespace opensum

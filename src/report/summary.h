@@ -110,6 +110,19 @@ struct FitFacts {
 struct InputFacts {
   std::string path;
   std::string sha256;
+  std::size_t bytes = 0;
+};
+
+/// A study or a file that it uses, as it was read.
+struct StudyText {
+  std::string path;
+  std::string text;
+};
+
+/// How a study was run.
+struct RunSettings {
+  std::vector<std::string> constants;  ///< given in the place of the study's, as they were written
+  std::vector<std::string> only;       ///< what was asked for, where that is not all
 };
 
 /// What one source contributes to the uncertainty of a cell.
@@ -167,6 +180,10 @@ struct SamplingFacts {
 /// Everything that a run reports.
 struct RunFacts {
   std::string title;
+  RunSettings settings;
+  std::vector<std::string> changes;  ///< constants with another value than in the study, in words
+  std::string study_folder;          ///< from where the record stands
+  std::vector<StudyText> texts;      ///< the study first
   std::vector<InputFacts> inputs;
   NullPolicy policy;
   std::vector<ScopeConstant> constants;
@@ -176,6 +193,9 @@ struct RunFacts {
   std::vector<Budget> budgets;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
+  std::vector<InputFacts> outputs;       ///< the same with their digests, but for the record
+  std::string page;                      ///< the report page as it is when nobody watches
+  std::vector<std::string> left_as_was;  ///< files of a whole run that a part of it leaves alone
 };
 
 /// The facts of a column that has these nulls.
@@ -205,8 +225,5 @@ std::string sampling_csv(const SamplingFacts& facts);
 /// All fits as CSV: fit, sheet, group, parameter, value, standard error, unit; with rows for n, r, r2 and the
 /// residual deviation.
 std::string fits_csv(const std::vector<FitFacts>& fits);
-
-/// The record of a run as JSON: program version, inputs with their SHA-256, policy, counts.
-std::string record_json(const RunFacts& facts);
 
 }  // namespace opensum

@@ -97,8 +97,8 @@ void judge(std::vector<double> values, SampledValue& cell) {
 }  // namespace
 
 std::optional<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
-                                          Diagnostics& diagnostics) {
-  const auto linear = prepare_study_file(path, diagnostics);
+                                          const StudyChanges& changes, Diagnostics& diagnostics) {
+  const auto linear = prepare_study_file(path, diagnostics, Rows::read, std::nullopt, changes);
   if (!linear || diagnostics.has_errors()) return std::nullopt;
   std::vector<Target> targets = targets_of(*linear);
   if (targets.empty()) {
@@ -126,7 +126,8 @@ std::optional<SamplingFacts> sample_study(const std::string& path, const Samplin
   std::vector<char> other_rows(options.trials, 0);
   for_each_part(options.trials, [&](std::size_t number) {
     Diagnostics of_trial;
-    const auto prepared = prepare_study_file(path, of_trial, Rows::read, Trial{options.seed, number});
+    const auto prepared =
+        prepare_study_file(path, of_trial, Rows::read, Trial{options.seed, number}, changes);
     if (!prepared || of_trial.has_errors()) return;
     compute_targets(*prepared, targets, of_trial);
     if (of_trial.has_errors()) return;

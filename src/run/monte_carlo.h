@@ -7,6 +7,7 @@
 #include <string>
 
 #include "message/diagnostic.h"
+#include "model/study_changes.h"
 #include "report/summary.h"
 
 namespace opensum {
@@ -23,6 +24,6 @@ struct SamplingOptions {
 /// error, as where nothing is stated, or where so many values of so many trials are more than memory should
 /// hold.
 std::optional<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
-                                          Diagnostics& diagnostics);
+                                          const StudyChanges& changes, Diagnostics& diagnostics);
 
 }  // namespace opensum

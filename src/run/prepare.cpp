@@ -1,20 +1,25 @@
 // First step of a run: read the study and its tables, and check them.
 #include "run/prepare.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <set>
 
 #include "engine/keep_links.h"
 #include "equation/parser.h"
 #include "files/file_names.h"
+#include "files/formats.h"
 #include "files/study_reader.h"
 #include "message/nearest.h"
 #include "plan/fit_plan.h"
+#include "plan/part_of_study.h"
 #include "plan/sheet_planner.h"
 #include "run/budget.h"
 #include "run/figures.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
+#include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
@@ -120,6 +125,81 @@ class RowChooser {
   std::set<const RunSheet*> done_;
 };
 
+// A constant's value as people write it.
+std::string value_text(const ScopeConstant& constant) {
+  if (constant.type.kind == Kind::text) return '"' + constant.text + '"';
+  const std::string number = constant.parts.empty()
+                                 ? number_text(constant.number)
+                                 : value_with_error(constant.number, constant.uncertainty());
+  const bool plain = constant.type.kind != Kind::number || constant.type.unit.is_one();
+  return plain ? number : number + " " + constant.type.unit.text();
+}
+
+std::string type_in_words(const Type& type) {
+  if (type.kind != Kind::number) return fmt::format("a {}", kind_name(type.kind));
+  return type.unit.is_one() ? "a plain number" : "in " + type.unit.text();
+}
+
+// Gives constants the values of the command line: each must be one of the study, of the same dimension.
+void change_constants(PreparedStudy& prepared, Diagnostics& diagnostics) {
+  const Study& model = prepared.study;
+  const std::vector<ScopeConstant> before = prepared.constants;
+  prepared.uncertain = {};
+  prepared.uncertain.trial = prepared.trial;
+  prepared.constants = plan_constants(model.constants, model.other_constants, prepared.units, model.policy,
+                                      prepared.uncertain, diagnostics);
+  std::vector<std::string> names;
+  for (const ScopeConstant& constant : before) names.push_back(constant.name);
+  for (const Passage& passage : model.other_constants) {
+    Diagnostics reported_before;
+    for (const Definition& definition : parse_definitions(passage, reported_before)) {
+      const auto place = std::find(names.begin(), names.end(), definition.name) - names.begin();
+      const auto number = static_cast<std::size_t>(place);
+      const Place where = passage.place(definition.name_span);
+      if (number == names.size()) {
+        diagnostics.add(Code::no_such_constant, where,
+                        {definition.name, nearest_name(definition.name, names)});
+        continue;
+      }
+      const ScopeConstant& old = before[number];
+      ScopeConstant& now = prepared.constants[number];
+      if (now.label.empty()) now.label = old.label;
+      if (now.broken || old.broken) continue;
+      if (now.type.kind != old.type.kind || mismatch(now.type.unit, old.type.unit)) {
+        diagnostics.add(Code::constant_of_other_unit, passage.place(definition.span),
+                        {definition.name, type_in_words(old.type), type_in_words(now.type),
+                         definition.name + (old.type.kind == Kind::number && !old.type.unit.parts.empty()
+                                                ? " [" + old.type.unit.text() + "]"
+                                                : "")});
+        continue;
+      }
+      prepared.constants_given.push_back(passage.text());
+      prepared.changes.push_back(fmt::format("{} is {} in this run, in place of {}", definition.name,
+                                             value_text(now), value_text(old)));
+    }
+  }
+}
+
+// What of a run is asked for; nothing after a reported error. Workbooks hold the sheets of a whole run.
+std::optional<PartOfRun> part_of_run(Study& study, const std::vector<Passage>& only,
+                                     Diagnostics& diagnostics) {
+  const PartOfStudy wanted = take_part(study, only, diagnostics);
+  if (diagnostics.has_errors()) return std::nullopt;
+  PartOfRun part;
+  for (const Passage& name : only) part.wanted.push_back(name.text());
+  part.sheets.assign(wanted.sheets.begin(), wanted.sheets.end());
+  for (SheetModel& sheet : study.sheets) {
+    if (!wanted.sheets.contains(sheet.name)) continue;
+    std::vector<std::string> formats = formats_of(sheet, study);
+    std::erase_if(formats, [](const std::string& name) {
+      const WrittenFormat* format = format_named(name);
+      return format != nullptr && format->holds == FileHolds::sheets;
+    });
+    sheet.write = std::move(formats);
+  }
+  return part;
+}
+
 // Whether the rows of a sheet can stay in their file: it is a single one, and nothing is typed beside it.
 bool may_stay_in_file(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
@@ -179,7 +259,8 @@ int with_first_look(const std::function<std::optional<int>(Rows)>& work) {
 }
 
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
-                                                  Rows rows, std::optional<Trial> trial) {
+                                                  Rows rows, std::optional<Trial> trial,
+                                                  const StudyChanges& changes) {
   Inputs inputs;
   const auto file = inputs.read(path, {}, diagnostics, Code::study_not_found);
   if (!file) return nullptr;
@@ -188,7 +269,17 @@ std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagn
   auto study =
       read_study(std::make_shared<const Source>(file->path, std::string(file->text)), inputs, diagnostics);
   if (!study) return nullptr;
-  return prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows, trial);
+  study->other_constants = changes.constants;
+  std::optional<PartOfRun> part;
+  if (!changes.only.empty()) {
+    part = part_of_run(*study, changes.only, diagnostics);
+    if (!part) return nullptr;
+  }
+  const std::size_t texts = inputs.all().size();
+  auto prepared = prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows, trial);
+  prepared->texts = texts;
+  prepared->part = std::move(part);
+  return prepared;
 }
 
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
@@ -206,7 +297,8 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   check_file_names(model, diagnostics);
   prepared->units = plan_units(model.units, diagnostics);
   prepared->constants =
-      plan_constants(model.constants, prepared->units, model.policy, prepared->uncertain, diagnostics);
+      plan_constants(model.constants, {}, prepared->units, model.policy, prepared->uncertain, diagnostics);
+  if (!model.other_constants.empty()) change_constants(*prepared, diagnostics);
   prepared->formulas = plan_formulas(model.formulas, diagnostics);
   std::vector<std::string> names;
   for (const SheetModel& sheet : model.sheets) {

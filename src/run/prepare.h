@@ -9,6 +9,7 @@
 
 #include "files/csv_reader.h"
 #include "message/diagnostic.h"
+#include "model/study_changes.h"
 #include "run/prepared_study.h"
 
 namespace opensum {
@@ -16,7 +17,8 @@ namespace opensum {
 /// Reads a study file and prepares it; null when it cannot be read at all. Everything wrong is reported.
 std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
                                                   Rows rows = Rows::read,
-                                                  std::optional<Trial> trial = std::nullopt);
+                                                  std::optional<Trial> trial = std::nullopt,
+                                                  const StudyChanges& changes = {});
 
 /// Prepares a study that was put together in memory.
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,

@@ -16,12 +16,26 @@ struct BudgetWish {
   Place place;
 };
 
+/// What a run leaves out when it is told to compute only a part.
+struct PartOfRun {
+  std::vector<std::string> wanted;
+  std::vector<std::string> sheets;  ///< those to be written
+};
+
 /// A study with its files.
 struct PreparedStudy : StudyRun {
   std::string folder;  ///< of the study, with its last slash; empty for the current one
   std::string output;  ///< folder for everything written
   Inputs inputs;
+  /// How many of the inputs, from the first, are the study and what it uses.
+  std::size_t texts = 0;
+  std::optional<PartOfRun> part;
+  /// Constants with another value than in the study, as they were written on the command line and in words.
+  std::vector<std::string> constants_given;
+  std::vector<std::string> changes;
   std::vector<BudgetWish> budgets;
+  /// Whether it is run again when something changes: the report page is loaded again by itself.
+  bool watched = false;
 };
 
 /// What the equations of a sheet see of the others once everything is planned.

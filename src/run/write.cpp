@@ -7,8 +7,11 @@
 
 #include <algorithm>
 #include <cerrno>
+#include <filesystem>
+#include <fstream>
 #include <map>
 #include <optional>
+#include <sstream>
 #include <utility>
 
 #include "equation/tree.h"
@@ -17,6 +20,7 @@
 #include "files/formats.h"
 #include "files/output.h"
 #include "report/methods.h"
+#include "report/record.h"
 #include "report/words.h"
 #include "run/budget.h"
 #include "run/compute.h"
@@ -313,9 +317,14 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
   facts.title = prepared.study.title;
   facts.policy = prepared.study.policy;
   facts.constants = prepared.constants;
+  facts.settings.constants = prepared.constants_given;
+  if (prepared.part) facts.settings.only = prepared.part->wanted;
+  facts.changes = prepared.changes;
+  facts.notes = prepared.study.notes;
   const auto& inputs = prepared.inputs.all();
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    facts.inputs.push_back({inputs[i]->path, prepared.inputs.digest(i)});
+    facts.inputs.push_back({inputs[i]->path, prepared.inputs.digest(i), inputs[i]->text.size()});
+    if (i < prepared.texts) facts.texts.push_back({inputs[i]->path, std::string(inputs[i]->text)});
   }
   for (const RunSheet* sheet : prepared.shown_sheets()) {
     SheetFacts own;
@@ -385,7 +394,7 @@ class SheetFiles {
     for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
       if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
     }
-    if (!close(nulls_)) return false;
+    if (nulls_.descriptor >= 0 && !close(nulls_)) return false;
     executor.fit_rest();
     return !diagnostics_.has_errors() && write_whole_tables();
   }
@@ -409,6 +418,7 @@ class SheetFiles {
     for (const WrittenSheet& sheet : sheets_in(prepared_, "csv")) {
       CsvOptions options;
       options.headers_are_symbols = sheet.headers_are_symbols;
+      options.changes = prepared_.changes;
       const std::string name = sheet.name + ".csv";
       if (!open(folder_ + name, csv_[sheet.name])) return false;
       if (!files_.write(folder_ + name + "-metadata.json",
@@ -429,6 +439,8 @@ class SheetFiles {
       if (temporary.empty()) return false;
       workbooks_.push_back({&format, folder_ + "tables." + name, temporary});
     }
+    // The nulls are those of a whole run.
+    if (prepared_.part) return true;
     if (!open(folder_ + kNullsFile, nulls_)) return false;
     return check(nulls_, write_all(nulls_.descriptor, kNullsHeader));
   }
@@ -470,10 +482,13 @@ class SheetFiles {
       csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
-    NullsSink nulls(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
-    wishes.sinks.push_back(&nulls);
+    std::optional<NullsSink> nulls;
+    if (!prepared_.part) {
+      nulls.emplace(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
+      wishes.sinks.push_back(&*nulls);
+    }
     executor.finish(number, wishes);
-    if (!check(nulls_, nulls.error())) return false;
+    if (nulls && !check(nulls_, nulls->error())) return false;
     if (csv) csv->report_formulas(sheet.model->name, diagnostics_);
     return !csv || (check(file->second, csv->error()) && close(file->second));
   }
@@ -505,6 +520,65 @@ class SheetFiles {
 
 }  // namespace
 
+namespace {
+
+// A path as it is seen from the study's folder, so that a record is the same wherever the study lies.
+std::string from_folder(const std::string& path, const std::string& folder) {
+  if (path.starts_with(folder)) return path.substr(folder.size());
+  if (path.starts_with('/') || path == kStandardInput) return path;
+  return std::filesystem::absolute(path).lexically_relative(std::filesystem::absolute(folder)).string();
+}
+
+// The facts with paths that do not depend on where the study lies: of what was read from the study's folder,
+// of what was written from the folder of results.
+RunFacts as_recorded(const RunFacts& facts, const PreparedStudy& prepared) {
+  // Without the slash at its end.
+  const std::filesystem::path here =
+      (std::filesystem::absolute(".") / prepared.folder / "x").lexically_normal().parent_path();
+  RunFacts recorded = facts;
+  recorded.study_folder =
+      here.lexically_relative(std::filesystem::absolute(prepared.output).lexically_normal()).string();
+  for (std::string& path : recorded.written) path.erase(0, prepared.output.size() + 1);
+  for (InputFacts& input : recorded.inputs) input.path = from_folder(input.path, prepared.folder);
+  for (StudyText& text : recorded.texts) text.path = from_folder(text.path, prepared.folder);
+  for (SheetFacts& sheet : recorded.sheets) sheet.file = from_folder(sheet.file, prepared.folder);
+  return recorded;
+}
+
+std::vector<InputFacts> outputs_of(const OutputFiles& files, const std::string& folder,
+                                   Diagnostics& diagnostics) {
+  std::vector<InputFacts> outputs;
+  for (const OutputFiles::Digest& digest : files.digests(diagnostics))
+    outputs.push_back({digest.path.substr(folder.size()), digest.sha256, digest.bytes});
+  return outputs;
+}
+
+// What stands in a folder of results beside what is written now.
+std::vector<std::string> files_left(const std::string& folder, const std::vector<std::string>& written) {
+  std::vector<std::string> left;
+  for (const std::string& in : {folder, folder + "figures/"}) {
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(in, error)) {
+      const std::string path = in + entry.path().filename().string();
+      const bool is_new = std::find(written.begin(), written.end(), path) != written.end();
+      const bool beside = path.ends_with("-metadata.json");
+      if (entry.is_regular_file(error) && !is_new && !beside && !is_temporary(path))
+        left.push_back(path.substr(folder.size()));
+    }
+  }
+  std::sort(left.begin(), left.end());
+  return left;
+}
+
+std::string text_of_file(const std::string& path) {
+  std::ifstream file(path, std::ios::binary);
+  std::ostringstream text;
+  text << file.rdbuf();
+  return text.str();
+}
+
+}  // namespace
+
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
                        std::optional<SamplingFacts> sampling) {
   OutputFiles files(prepared.inputs, true, Sharing::alone);
@@ -522,27 +596,38 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   draw_figures(figures);
   write_figures(prepared, figures, files, facts, diagnostics);
   if (diagnostics.has_errors()) return facts;
-  if (!facts.fits.empty()) files.write(folder + kFitsFile, fits_csv(facts.fits), diagnostics);
-  if (facts.sampling) files.write(folder + kSamplingFile, sampling_csv(*facts.sampling), diagnostics);
+  const bool whole = !prepared.part;
+  if (whole && !facts.fits.empty()) files.write(folder + kFitsFile, fits_csv(facts.fits), diagnostics);
+  if (whole && facts.sampling)
+    files.write(folder + kSamplingFile, sampling_csv(*facts.sampling), diagnostics);
   facts.written = files.paths();
-  // Paths in the record are relative to it, so that the record is the same wherever the study lies.
-  RunFacts recorded = facts;
-  for (std::string& path : recorded.written) path.erase(0, folder.size());
-  for (InputFacts& input : recorded.inputs) {
-    if (input.path.starts_with(prepared.folder)) input.path.erase(0, prepared.folder.size());
+  RunFacts recorded = as_recorded(facts, prepared);
+  if (whole) {
+    const ReportContent content = report_content(prepared, recorded, figures);
+    if (!sheets_in(prepared, "tex").empty()) {
+      files.write(folder + kMethodsFile, methods_tex(content), diagnostics);
+      facts.written.push_back(folder + kMethodsFile);
+    }
+    facts.page = page_html(content);
+    constexpr int kReload = 2;
+    files.write(folder + kReportFile, prepared.watched ? page_html(content, kReload) : facts.page,
+                diagnostics);
   }
-  for (SheetFacts& sheet : recorded.sheets) {
-    if (sheet.file.starts_with(prepared.folder)) sheet.file.erase(0, prepared.folder.size());
+  if (diagnostics.has_errors()) return facts;
+  recorded.outputs = outputs_of(files, folder, diagnostics);
+  // The record is of the page as it is left when nobody watches any more.
+  for (InputFacts& output : recorded.outputs) {
+    if (output.path == kReportFile) output = {kReportFile, sha256(facts.page), facts.page.size()};
   }
-  files.write(folder + kRecordFile, record_json(recorded), diagnostics);
-  const ReportContent content = report_content(prepared, recorded, figures);
-  files.write(folder + kReportFile, page_html(content), diagnostics);
-  if (!sheets_in(prepared, "tex").empty()) {
-    files.write(folder + kMethodsFile, methods_tex(content), diagnostics);
-    facts.written.push_back(folder + kMethodsFile);
-  }
+  facts.outputs = recorded.outputs;
+  facts.texts = recorded.texts;
+  facts.study_folder = recorded.study_folder;
+  const std::string record =
+      whole ? record_json(recorded) : record_with_part(text_of_file(folder + kRecordFile), recorded);
+  files.write(folder + kRecordFile, record, diagnostics);
   facts.written.push_back(folder + kRecordFile);
-  facts.written.push_back(folder + kReportFile);
+  if (whole) facts.written.push_back(folder + kReportFile);
+  if (!whole) facts.left_as_was = files_left(folder, facts.written);
   prepared.inputs.report_changed(diagnostics);
   if (!diagnostics.has_errors()) files.commit(diagnostics);
   return facts;

@@ -262,7 +262,7 @@ TEST(Help, ShowsExamplesThatRun) {
   }
   std::size_t examples = 0;
   const std::vector<std::string> all = commands(folder);
-  EXPECT_EQ(all.size(), 12U);
+  EXPECT_EQ(all.size(), 15U);
   for (const std::string& command : all) {
     EXPECT_NE(guide.find("opensum " + command), std::string::npos) << command;
     const Outcome help = run_program(folder, {command, "--help"});
@@ -286,8 +286,13 @@ TEST(Help, ShowsExamplesThatRun) {
       }
       const std::string shell = "cd '" + folder.path() + "' && opensum() { '" + program_path() +
                                 "' \"$@\"; } && " + line + " > /dev/null 2>&1";
-      EXPECT_EQ(std::system(shell.c_str()), 0) << line;
       ++examples;
+      // Watching ends when somebody ends it: it has its own tests.
+      if (command != "watch") {
+        const int status = std::system(shell.c_str());
+        // Two days are not the same.
+        EXPECT_TRUE(status == 0 || (command == "compare" && WEXITSTATUS(status) == 5)) << line;
+      }
       line.clear();
     }
   }

@@ -50,7 +50,8 @@ std::string whole_reference() {
 int run_in_shell(const TempFolder& folder, const std::string& line) {
   const std::string shell = "cd '" + folder.path() + "' && opensum() { '" + program_path() +
                             "' \"$@\"; } && " + line + " > /dev/null 2>&1";
-  return std::system(shell.c_str());
+  const int status = std::system(shell.c_str());
+  return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
 }
 
 TEST(Documents, HoldStudiesThatCheck) {
@@ -110,7 +111,11 @@ TEST(Documents, HoldCommandsThatRun) {
     std::istringstream lines(document(page));
     for (std::string line; std::getline(lines, line);) {
       if (!line.starts_with("    opensum")) continue;
-      EXPECT_EQ(run_in_shell(folder, line), 0) << page << ": " << line;
+      // Watching ends when somebody ends it.
+      if (line.starts_with("    opensum watch")) continue;
+      const int code = run_in_shell(folder, line);
+      const bool differs = line.starts_with("    opensum compare") && code == 5;
+      EXPECT_TRUE(code == 0 || differs) << page << ": " << line;
       ++ran;
     }
   }

@@ -95,7 +95,7 @@ TEST_P(Faults, LeaveFilesWholeAndNothingElse) {
       EXPECT_TRUE(fresh == 0 || old == 0) << what << " mixed " << fresh << " and " << old;
       EXPECT_TRUE(outcome.code != 0 || old == 0) << what << " was taken for done";
       // There are many thousands of allocations: some of them.
-      number += kind == "malloc" ? 1 + number / 12 : by_size ? number / 10 : 1;
+      number += kind == "malloc" ? 1 + number / 5 : by_size ? number / 5 : 1;
     }
   }
   RecordProperty("injected", static_cast<int>(injected));

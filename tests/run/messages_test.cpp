@@ -574,15 +574,29 @@ std::vector<Case> cases() {
 
 // Codes that no study alone brings about; the tests of the program and of files show their messages.
 const std::set<Code>& command_line_codes() {
-  static const std::set<Code> codes = {
-      Code::already_exists,       Code::unknown_format,     Code::no_such_unit,      Code::option_value,
-      Code::unknown_option,       Code::unknown_command,    Code::output_lost,       Code::xlsx_digits,
-      Code::study_not_found,      Code::no_such_cell,       Code::no_such_row,       Code::no_such_line,
-      Code::line_of_several_rows, Code::input_changed,      Code::option_of_several, Code::options_exclude,
-      Code::option_without_value, Code::option_needs_value, Code::option_refused,    Code::argument_missing,
-      Code::argument_too_many,    Code::column_of_sheets,   Code::nothing_uncertain, Code::too_many_trials,
-      Code::not_a_file,           Code::partly_written,     Code::folder_in_use,     Code::pipe_too_long,
-      Code::line_too_long,        Code::too_many_groups};
+  static const std::set<Code> codes = {Code::already_exists,       Code::unknown_format,
+                                       Code::no_such_unit,         Code::option_value,
+                                       Code::unknown_option,       Code::unknown_command,
+                                       Code::output_lost,          Code::xlsx_digits,
+                                       Code::study_not_found,      Code::no_such_cell,
+                                       Code::no_such_row,          Code::no_such_line,
+                                       Code::line_of_several_rows, Code::input_changed,
+                                       Code::option_of_several,    Code::options_exclude,
+                                       Code::option_without_value, Code::option_needs_value,
+                                       Code::option_refused,       Code::argument_missing,
+                                       Code::argument_too_many,    Code::column_of_sheets,
+                                       Code::nothing_uncertain,    Code::too_many_trials,
+                                       Code::not_a_file,           Code::partly_written,
+                                       Code::folder_in_use,        Code::pipe_too_long,
+                                       Code::line_too_long,        Code::too_many_groups,
+                                       Code::only_unknown,         Code::only_ambiguous,
+                                       Code::no_such_constant,     Code::constant_of_other_unit,
+                                       Code::within_fits_nothing,  Code::no_such_key,
+                                       Code::key_of_two_rows,      Code::no_results,
+                                       Code::compare_unlike,       Code::no_record,
+                                       Code::record_unreadable,    Code::verify_no_study,
+                                       Code::watch_unable,         Code::use_not_found,
+                                       Code::which_sheet,          Code::no_template};
   return codes;
 }
 

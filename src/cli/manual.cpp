@@ -1,0 +1,134 @@
+// The pages of the manual.
+#include "cli/manual.h"
+
+#include <fmt/format.h>
+
+#include <CLI/CLI.hpp>
+#include <algorithm>
+#include <sstream>
+
+#include "cli/help.h"
+#include "version.h"
+
+namespace opensum {
+namespace {
+
+// Text as the macros take it: a backslash and a minus are signs of their own, and a line that begins with a
+// point or an apostrophe would be a request.
+std::string escaped(const std::string& text) {
+  std::string out;
+  bool at_begin = true;
+  for (const char c : text) {
+    if (at_begin && (c == '.' || c == '\'')) out += "\\&";
+    if (c == '\\') {
+      out += "\\e";
+    } else if (c == '-') {
+      out += "\\-";
+    } else {
+      out += c;
+    }
+    at_begin = c == '\n';
+  }
+  return out;
+}
+
+std::string sentence(std::string text) {
+  if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
+  return text.empty() || text.back() == '.' ? text : text + ".";
+}
+
+std::string upper(std::string text) {
+  std::transform(text.begin(), text.end(), text.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+  return text;
+}
+
+std::string head(const std::string& name, const std::string& description) {
+  return fmt::format(".TH {} 1 \"\" \"Open Sum {}\" \"Open Sum\"\n.SH NAME\n{} \\- {}\n", upper(name),
+                     kVersion, escaped(name), escaped(description));
+}
+
+void append_items(std::string& out, const std::string& title,
+                  const std::vector<std::pair<std::string, std::string>>& items) {
+  if (items.empty()) return;
+  out += ".SH " + title + "\n";
+  for (const auto& [form, meaning] : items)
+    out += fmt::format(".TP\n.B {}\n{}\n", escaped(form), escaped(sentence(meaning)));
+}
+
+constexpr const char* kExitCodes =
+    ".SH EXIT STATUS\n"
+    ".TP\n.B 0\nDone.\n"
+    ".TP\n.B 1\nA fault of the program.\n"
+    ".TP\n.B 2\nThe command line, or where to write.\n"
+    ".TP\n.B 3\nThe study: an equation, a unit, a name.\n"
+    ".TP\n.B 4\nThe data: a file, a cell, a key.\n"
+    ".TP\n.B 5\nDone, but a claim of the study does not hold, or what was compared or verified is not the "
+    "same.\n";
+
+constexpr const char* kEnvironment =
+    ".SH ENVIRONMENT\n"
+    ".TP\n.B OPENSUM_PATH\nFolders, divided by colons, in which files are looked for that a study uses and "
+    "that are "
+    "not beside it; after them\n.I opensum\nin XDG_CONFIG_HOME or ~/.config.\n"
+    ".TP\n.B NO_COLOR\nMessages have no colours.\n";
+
+std::string page_of_program(const CLI::App& app) {
+  std::string out = head("opensum", "derive calculated columns from measured tables");
+  out += ".SH SYNOPSIS\n.B opensum\n.I COMMAND\n[\\fIARGUMENTS\\fR] [\\fIOPTIONS\\fR]\n";
+  out += ".SH DESCRIPTION\n" + escaped(app.get_description()) + "\n";
+  std::vector<std::pair<std::string, std::string>> commands;
+  for (const CLI::App* command : app.get_subcommands({}))
+    commands.emplace_back(command->get_name(), command->get_description());
+  append_items(out, "COMMANDS", commands);
+  std::vector<std::pair<std::string, std::string>> options;
+  for (const CLI::Option* option : app.get_options())
+    options.emplace_back(option_form(*option), option->get_description());
+  append_items(out, "OPTIONS", options);
+  out += kExitCodes;
+  out += kEnvironment;
+  out += ".SH SEE ALSO\n";
+  for (std::size_t i = 0; i < commands.size(); ++i)
+    out += fmt::format(".BR opensum\\-{} (1){}\n", commands[i].first, i + 1 < commands.size() ? "," : "");
+  return out;
+}
+
+}  // namespace
+
+std::string manual_page(const CLI::App& app) {
+  if (app.get_parent() == nullptr) return page_of_program(app);
+  std::vector<std::pair<std::string, std::string>> arguments;
+  std::vector<std::pair<std::string, std::string>> own;
+  std::vector<std::pair<std::string, std::string>> reading;
+  std::string synopsis;
+  for (const CLI::Option* option : app.get_options()) {
+    const std::string form = option_form(*option);
+    if (option->get_positional()) {
+      arguments.emplace_back(form, option->get_description());
+      const std::string several = option->get_items_expected_max() > 1 ? " ..." : "";
+      synopsis += option->get_required() ? fmt::format(" \\fI{}\\fR{}", escaped(form), several)
+                                         : fmt::format(" [\\fI{}\\fR{}]", escaped(form), several);
+      continue;
+    }
+    if (option->get_required()) synopsis += " " + escaped(form);
+    (option->get_group() == kReadingGroup ? reading : own).emplace_back(form, option->get_description());
+  }
+  std::string out = head("opensum-" + app.get_name(), app.get_description());
+  out += fmt::format(".SH SYNOPSIS\n.B opensum {}\n{} [\\fIOPTIONS\\fR]\n", app.get_name(),
+                     synopsis.empty() ? synopsis : synopsis.substr(1));
+  out += ".SH DESCRIPTION\n" + escaped(sentence(app.get_description())) + "\n";
+  append_items(out, "ARGUMENTS", arguments);
+  append_items(out, "OPTIONS", own);
+  append_items(out, "HOW FILE IS READ", reading);
+  out += kExitCodes;
+  std::istringstream examples(app.get_footer());
+  std::string line;
+  std::getline(examples, line);
+  out += ".SH EXAMPLES\n" + escaped(sentence(line)) + "\n.PP\n.nf\n.RS 4\n";
+  while (std::getline(examples, line))
+    out += escaped(line.substr(std::min<std::size_t>(2, line.size()))) + "\n";
+  out += ".RE\n.fi\n.SH SEE ALSO\n.BR opensum (1)\n";
+  return out;
+}
+
+}  // namespace opensum

@@ -1,0 +1,19 @@
+// Two folders of results compared, and results with those computed anew.
+#pragma once
+
+#include <optional>
+#include <string>
+
+#include "message/diagnostic.h"
+#include "report/comparison.h"
+#include "run/compare_tables.h"
+
+namespace opensum {
+
+/// What two folders of results have unlike: their records, the tables of both, which files there are. With
+/// `only` no other tables than these, and no files that one of them lacks.
+std::optional<Comparison> compare_results(const std::string& before, const std::string& after,
+                                          const CompareHow& how, Diagnostics& diagnostics,
+                                          const std::vector<std::string>& only = {});
+
+}  // namespace opensum
