@@ -1,6 +1,7 @@
 // Cells and headers: numbers, dates and units in them are found or not, and those that are printed are read
 // as they were.
 #include <cmath>
+#include <numeric>
 
 #include "bytes.h"
 #include "table/calendar.h"
@@ -37,6 +38,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
   }
   Column column;
   CellRules rules;
-  type_cells(column, cells, rules);
+  std::vector<std::size_t> lines(cells.size());
+  std::iota(lines.begin(), lines.end(), std::size_t{1});
+  type_cells(column, cells, lines, rules);
   return 0;
 }

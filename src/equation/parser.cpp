@@ -158,7 +158,8 @@ class Parser {
     return result;
   }
 
-  const Token& token() const { return tokens_[at_]; }
+  // The last one, `end`, is never gone beyond.
+  const Token& token() const { return tokens_[std::min(at_, tokens_.size() - 1)]; }
   const Token& ahead(std::size_t n = 1) const { return tokens_[std::min(at_ + n, tokens_.size() - 1)]; }
   bool is(TokenKind kind) const { return token().kind == kind; }
   bool is_word(const char* word) const { return is(TokenKind::name) && token().text == word; }

@@ -8,6 +8,7 @@
 #include "base/limits.h"
 #include "files/array_reader.h"
 #include "files/array_table.h"
+#include "files/netcdf_header.h"
 #include "files/workbook_reader.h"
 
 namespace opensum {
@@ -112,6 +113,8 @@ class NetcdfReader {
       : file_(file), place_(place), diagnostics_(diagnostics) {}
 
   std::optional<RawTable> run(const std::optional<std::string>& part, Rows rows) {
+    const bool whole = !is_netcdf(file_.text) || is_whole_netcdf_header(file_.text);
+    if (!whole) return fail("it is damaged");
     const NetcdfFile opened(file_.path);
     if (!opened.good()) return fail("it is damaged");
     std::vector<int> groups;

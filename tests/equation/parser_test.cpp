@@ -116,6 +116,16 @@ TEST(Parser, LimitsDepthAtItsEdge) {
 }
 
 // No text, however broken, may do more than give errors.
+TEST(Parser, SurvivesHeadersOfLoopsCutAnywhere) {
+  const std::string header = "for t in \"Outlet_*\", a..d as rises:";
+  for (std::size_t length = 0; length <= header.size(); ++length) {
+    Diagnostics diagnostics;
+    const auto loop = parse_loop_header(Passage::whole("header", header.substr(0, length)), diagnostics);
+    EXPECT_EQ(loop.has_value(), length == header.size()) << header.substr(0, length);
+    EXPECT_EQ(diagnostics.has_errors(), length < header.size()) << header.substr(0, length);
+  }
+}
+
 TEST(Parser, SurvivesCutAndShuffledText) {
   const std::string whole =
       "t \"L\" [degC] = row_mean(t_a..t_c, nulls: skip) * `x y` / 5 [%]^2 in [kW] and \"q\" # c\n";

@@ -225,6 +225,41 @@ TEST(Limits, OfMisspeltUnits) {
   ::setrlimit(RLIMIT_CPU, &before);
 }
 
+// A header of 100 bytes makes the library ask for gigabytes, unless it is looked at before.
+TEST(Limits, OfWhatANetcdfHeaderClaims) {
+  const TempFolder folder;
+  folder.write("t.csv", kTable);
+  ASSERT_EQ(run_program(folder, {"derive", "t.csv", "v = x / t", "--output", "t.nc"}).code, 0);
+  const auto number = [](std::uint32_t value) {
+    std::string bytes;
+    for (int shift = 24; shift >= 0; shift -= 8)
+      bytes += static_cast<char>((value >> static_cast<unsigned>(shift)) & 0xFFU);
+    return bytes;
+  };
+  const std::string dimension = number(10) + number(1) + number(1) + std::string("x\0\0\0", 4) + number(2);
+  const std::string none = number(0) + number(0);
+  const std::string variable = number(11) + number(1) + number(1) + std::string("x\0\0\0", 4) + number(1) +
+                               number(0) + none + number(6) + number(16);
+  const auto file = [&](const std::string& header) { return std::string("CDF\x01", 4) + number(0) + header; };
+  const std::string good = file(dimension + none + variable + number(80)) + std::string(16, '\0');
+  folder.write("good.nc", good);
+  const Outcome read = run_program(folder, {"look", "good.nc"});
+  EXPECT_EQ(read.code, 0) << read.err;
+  // Each number of the header as large as can be, and the header cut anywhere.
+  std::size_t tried = 0;
+  for (std::size_t at = 8; at + 4 <= good.size() - 16; at += 4) {
+    std::string bad = good;
+    bad.replace(at, 4, number(0x7A000000U));
+    folder.write("bad.nc", bad);
+    const Outcome outcome = run_program(folder, {"look", "bad.nc"});
+    EXPECT_TRUE(outcome.code == 0 || outcome.code == 4) << at << ": " << outcome.err;
+    folder.write("bad.nc", good.substr(0, at));
+    EXPECT_EQ(run_program(folder, {"look", "bad.nc"}).code, 4) << at;
+    ++tried;
+  }
+  EXPECT_GT(tried, 15U);
+}
+
 TEST(Limits, OfUnits) {
   const TempFolder folder;
   const auto calc = [&](const std::string& text) { return run_program(folder, {"calc", text}); };
