@@ -4,44 +4,22 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 
-#include "cli/help.h"
 #include "message/nearest.h"
 #include "message/other_words.h"
 
 namespace opensum {
 namespace {
 
-// The command that the arguments name; the program itself where they name none.
-const CLI::App& command_of(const CLI::App& app, const std::vector<std::string>& arguments) {
-  for (const CLI::App* command : app.get_subcommands({})) {
-    if (!arguments.empty() && command->get_name() == arguments.front()) return *command;
-  }
-  return app;
-}
-
-std::string spoken(const CLI::App& command) {
-  return command.get_parent() == nullptr ? "opensum" : "opensum " + command.get_name();
-}
-
-std::vector<std::string> long_options(const CLI::App& command) {
-  std::vector<std::string> names;
-  for (const CLI::Option* option : command.get_options()) {
-    for (const std::string& name : option->get_lnames()) names.push_back("--" + name);
-  }
-  return names;
-}
-
 // The option or argument that a message of the parser begins with or speaks of.
-const CLI::Option* option_in(const CLI::App& command, const std::string& text) {
-  const CLI::Option* found = nullptr;
+const OptionFacts* option_in(const CommandFacts& command, const std::string& text) {
+  const OptionFacts* found = nullptr;
   std::size_t first = std::string::npos;
-  for (const CLI::Option* option : command.get_options()) {
-    std::vector<std::string> names = {option->get_name(option->get_positional())};
-    for (const std::string& name : option->get_lnames()) names.push_back("--" + name);
-    for (const std::string& name : option->get_snames()) names.push_back("-" + name);
+  for (const OptionFacts& option : command.options) {
+    std::vector<std::string> names = option.long_names;
+    names.insert(names.end(), option.short_names.begin(), option.short_names.end());
+    if (!option.argument.empty()) names.push_back(option.argument);
     for (const std::string& name : names) {
       const std::size_t at = text.find(name);
       const std::size_t end = at + name.size();
@@ -50,19 +28,19 @@ const CLI::Option* option_in(const CLI::App& command, const std::string& text) {
           (end == text.size() || std::string_view(" :=,").find(text[end]) != std::string_view::npos);
       if (!whole || at >= first) continue;
       first = at;
-      found = option;
+      found = &option;
     }
   }
   return found;
 }
 
-std::string name_of(const CLI::Option& option) {
-  const std::string form = option_form(option);
+std::string name_of(const OptionFacts& option) {
+  const std::string form = option.form();
   return form.substr(0, form.find_first_of(" ,"));
 }
 
 // Arguments that nothing takes, as they were written.
-void report_extras(const CLI::App& command, std::vector<std::string> extras,
+void report_extras(const CommandFacts& command, std::vector<std::string> extras,
                    const std::vector<std::string>& arguments, Diagnostics& diagnostics) {
   const auto place = [&](const std::string& word) {
     return std::find(arguments.begin(), arguments.end(), word);
@@ -81,25 +59,26 @@ void report_extras(const CLI::App& command, std::vector<std::string> extras,
         diagnostics.add(Code::option_value,
                         {*(at - 2), "two ends such as 0,25 or auto,'5 kW'", *(at - 1) + " " + word});
       } else if (!after_option) {
-        diagnostics.add(Code::argument_too_many, {word, spoken(command)});
+        diagnostics.add(Code::argument_too_many, {word, command.spoken()});
       }
       after_option = false;
       continue;
     }
     const std::string option = word.substr(0, word.find('='));
     std::string here = word_here(WordFor::option, option);
-    if (here.empty() && option.starts_with("--")) here = nearest_name(option, long_options(command));
+    if (here.empty() && option.starts_with("--")) here = nearest_name(option, command.long_options());
     diagnostics.add(Code::unknown_option,
-                    {option, here.empty() ? spoken(command) + " --help shows all" : "write " + here});
+                    {option, here.empty() ? command.spoken() + " --help shows all" : "write " + here});
     after_option = option.size() == word.size();
   }
 }
 
 }  // namespace
 
-std::vector<std::string> completed_arguments(const CLI::App& app, const std::vector<std::string>& arguments,
-                                             Diagnostics& diagnostics) {
-  const std::vector<std::string> names = long_options(command_of(app, arguments));
+std::vector<std::string> completed_words(const CommandLine& command_line,
+                                         const std::vector<std::string>& arguments,
+                                         Diagnostics& diagnostics) {
+  const std::vector<std::string> names = command_line.facts_of(arguments).long_options();
   std::vector<std::string> completed;
   bool options_end = false;
   for (const std::string& argument : arguments) {
@@ -119,34 +98,35 @@ std::vector<std::string> completed_arguments(const CLI::App& app, const std::vec
   return completed;
 }
 
-void report_parse_error(const CLI::App& app, const CLI::ParseError& error,
-                        const std::vector<std::string>& arguments, Diagnostics& diagnostics) {
-  const CLI::App& command = command_of(app, arguments);
-  const std::string text = error.what();
-  if (dynamic_cast<const CLI::ExtrasError*>(&error) != nullptr) {
-    return report_extras(command, app.remaining(true), arguments, diagnostics);
-  }
-  const CLI::Option* option = option_in(command, text);
+void report_words(const CommandLine& command_line, const ParsedWords& parsed,
+                  const std::vector<std::string>& words, Diagnostics& diagnostics) {
+  const CommandFacts& command = command_line.facts_of(words);
+  const std::string& text = parsed.text;
+  if (parsed.fault == WordFault::left_over)
+    return report_extras(command, parsed.left_over, words, diagnostics);
+  const OptionFacts* option = option_in(command, text);
   const std::string name = option == nullptr ? "" : name_of(*option);
-  const std::string form = option == nullptr ? "" : option_form(*option);
-  if (dynamic_cast<const CLI::ExcludesError*>(&error) != nullptr) {
+  const std::string form = option == nullptr ? "" : option->form();
+  const WordFault fault =
+      option == nullptr && parsed.fault != WordFault::excludes ? WordFault::incomplete : parsed.fault;
+  if (fault == WordFault::excludes) {
     diagnostics.add(Code::options_exclude, {name, text.substr(text.rfind(' ') + 1)});
-  } else if (dynamic_cast<const CLI::ArgumentMismatch*>(&error) != nullptr && option != nullptr) {
-    const bool flag = option->get_items_expected_max() == 0;
+  } else if (fault == WordFault::values || (fault == WordFault::no_number && option->is_flag())) {
+    const bool flag = option->is_flag();
     diagnostics.add(flag ? Code::option_without_value : Code::option_needs_value,
-                    {name, flag ? spoken(command) + " " + name : form});
-  } else if (dynamic_cast<const CLI::ConversionError*>(&error) != nullptr && option != nullptr) {
+                    {name, flag ? command.spoken() + " " + name : form});
+  } else if (fault == WordFault::no_number) {
     const std::size_t equals = text.rfind("= ");
     diagnostics.add(Code::option_value,
                     {name, "a whole number", equals == std::string::npos ? "" : text.substr(equals + 2)});
-  } else if (dynamic_cast<const CLI::ValidationError*>(&error) != nullptr && option != nullptr) {
-    // The validators are ours, and so are their words; before them the parser names the option.
+  } else if (fault == WordFault::refused) {
+    // The words of a refusal are ours; before them the parser names the option.
     const std::size_t colon = text.find(": ");
     diagnostics.add(Code::option_refused, {name, colon == std::string::npos ? text : text.substr(colon + 2)});
   } else {
-    std::string meaning = option == nullptr ? "" : option->get_description();
+    std::string meaning = option == nullptr ? "" : option->meaning;
     std::replace(meaning.begin(), meaning.end(), '\n', ' ');
-    diagnostics.add(Code::argument_missing, {spoken(command), option == nullptr ? "more" : form, meaning});
+    diagnostics.add(Code::argument_missing, {command.spoken(), option == nullptr ? "more" : form, meaning});
   }
 }
 

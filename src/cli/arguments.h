@@ -5,22 +5,18 @@
 #include <string>
 #include <vector>
 
+#include "cli/command_line.h"
 #include "message/diagnostic.h"
-
-namespace CLI {
-class App;
-class ParseError;
-}  // namespace CLI
 
 namespace opensum {
 
-/// The arguments with long options written in full: `--outp` is `--output` where the command has no other
-/// that begins like it. One that several begin like is reported.
-std::vector<std::string> completed_arguments(const CLI::App& app, const std::vector<std::string>& arguments,
-                                             Diagnostics& diagnostics);
+/// The words with long options written in full: `--outp` is `--output` where the command has no other that
+/// begins like it. One that several begin like is reported.
+std::vector<std::string> completed_words(const CommandLine& command_line,
+                                         const std::vector<std::string>& words, Diagnostics& diagnostics);
 
-/// Reports why the arguments were not understood.
-void report_parse_error(const CLI::App& app, const CLI::ParseError& error,
-                        const std::vector<std::string>& arguments, Diagnostics& diagnostics);
+/// Reports why the words were not understood.
+void report_words(const CommandLine& command_line, const ParsedWords& parsed,
+                  const std::vector<std::string>& words, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -1,5 +1,4 @@
 // opensum calc: one calculation with units.
-#include <CLI/CLI.hpp>
 #include <cmath>
 #include <map>
 #include <memory>
@@ -84,15 +83,14 @@ int calc(const std::string& expression, Streams& streams) {
 
 }  // namespace
 
-void add_calc(CLI::App& app, Chosen& chosen) {
+void add_calc(CommandLine& command_line) {
   auto expression = std::make_shared<std::string>();
-  CLI::App* command = add_command(app, "calc", "calculate one expression with units",
-                                  "  opensum calc '0.5 * 2.1 [g] * (3 [m/s])^2 in [mJ]'\n"
-                                  "  opensum calc 'codata.R * kelvin(25 [degC]) / (101325 [Pa]) in [L/mol]'");
-  command->add_option("EXPRESSION", *expression, "what to calculate")->required();
-  command->callback([expression, &chosen] {
-    chosen = [expression](Streams& streams) { return calc(*expression, streams); };
-  });
+  Command command =
+      command_line.add("calc", "calculate one expression with units",
+                       "  opensum calc '0.5 * 2.1 [g] * (3 [m/s])^2 in [mJ]'\n"
+                       "  opensum calc 'codata.R * kelvin(25 [degC]) / (101325 [Pa]) in [L/mol]'");
+  command.argument("EXPRESSION", *expression, "what to calculate").needed();
+  command.runs([expression](Streams& streams) { return calc(*expression, streams); });
 }
 
 }  // namespace opensum

@@ -1,7 +1,6 @@
 // opensum check: everything that can be known about a study without computing.
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <memory>
 
@@ -128,15 +127,13 @@ int check_study(const std::string& path, Streams& streams) {
 
 }  // namespace
 
-void add_check(CLI::App& app, Chosen& chosen) {
+void add_check(CommandLine& command_line) {
   auto study = std::make_shared<std::string>("study.toml");
-  CLI::App* command =
-      add_command(app, "check", "check a study without computing: names, kinds, units, cycles",
-                  "  opensum check opensum-demo/study.toml\n"
-                  "  cd opensum-demo && opensum check");
-  command->add_option("STUDY", *study, "the study; default study.toml")->check(not_empty());
-  command->callback(
-      [study, &chosen] { chosen = [study](Streams& streams) { return check_study(*study, streams); }; });
+  Command command = command_line.add("check", "check a study without computing: names, kinds, units, cycles",
+                                     "  opensum check opensum-demo/study.toml\n"
+                                     "  cd opensum-demo && opensum check");
+  command.argument("STUDY", *study, "the study; default study.toml").not_empty();
+  command.runs([study](Streams& streams) { return check_study(*study, streams); });
 }
 
 }  // namespace opensum

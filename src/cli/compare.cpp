@@ -1,5 +1,4 @@
 // opensum compare: what two tables, or two folders of results, have unlike.
-#include <CLI/CLI.hpp>
 #include <filesystem>
 #include <memory>
 
@@ -72,32 +71,29 @@ int compare(const CompareOptions& options, Streams& streams) {
 
 }  // namespace
 
-void add_compare(CLI::App& app, Chosen& chosen) {
+void add_compare(CommandLine& command_line) {
   auto options = std::make_shared<CompareOptions>();
-  CLI::App* command =
-      add_command(app, "compare", "show what two tables, or two folders of results, have unlike",
-                  "  opensum compare opensum-demo/day1.csv opensum-demo/day2.csv\n"
-                  "  opensum compare opensum-demo/results opensum-demo/results --within 1e-9");
-  command->add_option("A", options->before, "a table, or a folder of results")
-      ->required()
-      ->check(not_empty());
-  command->add_option("B", options->after, "another one")->required()->check(not_empty());
+  Command command =
+      command_line.add("compare", "show what two tables, or two folders of results, have unlike",
+                       "  opensum compare opensum-demo/day1.csv opensum-demo/day2.csv\n"
+                       "  opensum compare opensum-demo/results opensum-demo/results --within 1e-9");
+  command.argument("A", options->before, "a table, or a folder of results").needed().not_empty();
+  command.argument("B", options->after, "another one").needed().not_empty();
   command
-      ->add_option("--by", options->by,
-                   "rows with the same value of this column belong together; repeated: of these columns; "
-                   "without it rows at the same place do")
-      ->delimiter(',')
-      ->allow_extra_args(false)
-      ->type_name("SYMBOL");
+      .option("--by", options->by,
+              "rows with the same value of this column belong together; repeated: of these columns; "
+              "without it rows at the same place do")
+      .comma_separated()
+      .one_value_each()
+      .value("SYMBOL");
   command
-      ->add_option("--within", options->within,
-                   "numbers no further apart are the same: a share such as 1e-9 of the greater one, or a "
-                   "quantity such as '0.1 K' for the columns of its dimension")
-      ->type_name("HOW_FAR");
-  command->add_option("--format", options->format, "print as table or json")->type_name("FORM");
-  add_read_options(*command, options->reading);
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return compare(*options, streams); }; });
+      .option("--within", options->within,
+              "numbers no further apart are the same: a share such as 1e-9 of the greater one, or a "
+              "quantity such as '0.1 K' for the columns of its dimension")
+      .value("HOW_FAR");
+  command.option("--format", options->format, "print as table or json").value("FORM");
+  add_read_options(command, options->reading);
+  command.runs([options](Streams& streams) { return compare(*options, streams); });
 }
 
 }  // namespace opensum

@@ -1,7 +1,6 @@
 // What a shell offers to go on with.
 #include "cli/completion.h"
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <map>
 
@@ -79,8 +78,11 @@ std::vector<std::string> names_in(const std::string& path, bool columns) {
 
 class Completer {
  public:
-  Completer(const CLI::App& app, const std::vector<std::string>& words, std::size_t place)
-      : app_(app), words_(words), place_(place), current_(place < words.size() ? words[place] : "") {}
+  Completer(const CommandLine& command_line, const std::vector<std::string>& words, std::size_t place)
+      : command_line_(command_line),
+        words_(words),
+        place_(place),
+        current_(place < words.size() ? words[place] : "") {}
 
   std::vector<std::string> run() {
     std::vector<std::string> all = place_ <= 1 ? commands() : of_command();
@@ -94,31 +96,27 @@ class Completer {
  private:
   std::vector<std::string> commands() const {
     std::vector<std::string> names = {"--help", "--version"};
-    for (const CLI::App* command : app_.get_subcommands({})) names.push_back(command->get_name());
+    for (const CommandFacts& command : command_line_.commands()) names.push_back(command.name);
     return names;
   }
 
   std::vector<std::string> of_command() {
-    const CLI::App* found = find_command(app_, words_[1]);
+    const CommandFacts* found = command_line_.find(words_[1]);
     if (found == nullptr) return {};
-    const CLI::App& command = *found;
+    const CommandFacts& command = *found;
     read_arguments(command);
-    if (const CLI::Option* option = option_before(command)) return values(command, *option);
+    if (const OptionFacts* option = option_before(command)) return values(command, *option);
     if (current_.starts_with("-")) {
-      std::vector<std::string> names;
-      for (const CLI::Option* option : command.get_options()) {
-        for (const std::string& name : option->get_lnames()) names.push_back("--" + name);
-      }
-      return names;
+      return command.long_options();
     }
-    std::vector<const CLI::Option*> positional;
-    for (const CLI::Option* option : command.get_options()) {
-      if (option->get_positional()) positional.push_back(option);
+    std::vector<const OptionFacts*> positional;
+    for (const OptionFacts& option : command.options) {
+      if (!option.argument.empty()) positional.push_back(&option);
     }
     if (positional.empty()) return {};
-    const CLI::Option& meant = *positional[std::min(arguments_.size(), positional.size() - 1)];
-    if (arguments_.size() >= positional.size() && meant.get_items_expected_max() <= 1) return {};
-    const std::string name = meant.get_name(true);
+    const OptionFacts& meant = *positional[std::min(arguments_.size(), positional.size() - 1)];
+    if (arguments_.size() >= positional.size() && !meant.repeated) return {};
+    const std::string& name = meant.argument;
     if (name == "SHEET.COLUMN") return names_in(study(), true);
     if (name == "STUDY") return {kStudies};
     if (name == "FILE" || name == "A" || name == "B") return {kFiles};
@@ -127,27 +125,24 @@ class Completer {
   }
 
   // The option of which a word is the value; a null pointer for none.
-  static const CLI::Option* option_named(const CLI::App& command, const std::string& word) {
-    for (const CLI::Option* option : command.get_options()) {
-      if (option->get_positional() || option->get_items_expected_max() == 0) continue;
-      for (const std::string& name : option->get_lnames()) {
-        if (word == "--" + name) return option;
-      }
-      for (const std::string& name : option->get_snames()) {
-        if (word == "-" + name) return option;
+  static const OptionFacts* option_named(const CommandFacts& command, const std::string& word) {
+    for (const OptionFacts& option : command.options) {
+      if (!option.argument.empty() || option.is_flag()) continue;
+      for (const auto* names : {&option.long_names, &option.short_names}) {
+        if (std::find(names->begin(), names->end(), word) != names->end()) return &option;
       }
     }
     return nullptr;
   }
 
-  const CLI::Option* option_before(const CLI::App& command) const {
+  const OptionFacts* option_before(const CommandFacts& command) const {
     // Some shells take the sign = for a word.
     const std::size_t back = words_[place_ - 1] == "=" && place_ > 3 ? 2 : 1;
     return place_ > back + 1 ? option_named(command, words_[place_ - back]) : nullptr;
   }
 
   // The arguments before this place, and the values of options.
-  void read_arguments(const CLI::App& command) {
+  void read_arguments(const CommandFacts& command) {
     for (std::size_t i = 2; i < std::min(place_, words_.size()); ++i) {
       if (words_[i].starts_with("-")) {
         if (option_named(command, words_[i]) != nullptr && i + 1 < place_) {
@@ -165,10 +160,10 @@ class Completer {
     return named == options_.end() ? "study.toml" : named->second;
   }
 
-  std::vector<std::string> values(const CLI::App& command, const CLI::Option& option) const {
-    const std::string name = "--" + option.get_lnames().front();
-    const std::string type = option.get_type_name();
-    std::vector<std::string> words = values_of(command.get_name(), name);
+  std::vector<std::string> values(const CommandFacts& command, const OptionFacts& option) const {
+    const std::string& name = option.long_names.front();
+    const std::string& type = option.value;
+    std::vector<std::string> words = values_of(command.name, name);
     if (name == "--only") return names_in(arguments_.empty() ? "study.toml" : arguments_.front(), false);
     const std::string file = arguments_.empty() ? "" : arguments_.front();
     if (type == "SYMBOL" || type == "SYMBOLS") {
@@ -186,7 +181,7 @@ class Completer {
     return {};
   }
 
-  const CLI::App& app_;
+  const CommandLine& command_line_;
   const std::vector<std::string>& words_;
   std::size_t place_;
   std::string current_;
@@ -251,9 +246,9 @@ complete -c opensum -f -a '(__opensum_words)'
 
 }  // namespace
 
-std::vector<std::string> words_at(const CLI::App& app, const std::vector<std::string>& words,
+std::vector<std::string> words_at(const CommandLine& command_line, const std::vector<std::string>& words,
                                   std::size_t place) {
-  return Completer(app, words, place).run();
+  return Completer(command_line, words, place).run();
 }
 
 std::string completion_script(const std::string& shell) {

@@ -1,5 +1,4 @@
 // opensum demo: writes the demo study and its data, and runs it.
-#include <CLI/CLI.hpp>
 #include <filesystem>
 #include <memory>
 
@@ -63,14 +62,13 @@ int demo(const std::string& folder, Streams& streams) {
 
 }  // namespace
 
-void add_demo(CLI::App& app, Chosen& chosen) {
+void add_demo(CommandLine& command_line) {
   auto folder = std::make_shared<std::string>("opensum-demo");
-  CLI::App* command = add_command(app, "demo", "write the demo study and its data, and run it",
-                                  "  opensum demo\n"
-                                  "  opensum demo plate-cooler");
-  command->add_option("DIR", *folder, "where to; default opensum-demo")->check(not_empty());
-  command->callback(
-      [folder, &chosen] { chosen = [folder](Streams& streams) { return demo(*folder, streams); }; });
+  Command command = command_line.add("demo", "write the demo study and its data, and run it",
+                                     "  opensum demo\n"
+                                     "  opensum demo plate-cooler");
+  command.argument("DIR", *folder, "where to; default opensum-demo").not_empty();
+  command.runs([folder](Streams& streams) { return demo(*folder, streams); });
 }
 
 }  // namespace opensum

@@ -1,5 +1,4 @@
 // opensum derive: derived columns without a study.
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 #include <memory>
@@ -200,40 +199,38 @@ std::optional<int> derive(const DeriveOptions& options, Rows rows, Streams& stre
 
 }  // namespace
 
-void add_derive(CLI::App& app, Chosen& chosen) {
+void add_derive(CommandLine& command_line) {
   auto options = std::make_shared<DeriveOptions>();
-  CLI::App* command = add_command(
-      app, "derive", "add derived columns to a table, without a study",
+  Command command = command_line.add(
+      "derive", "add derived columns to a table, without a study",
       "  opensum derive opensum-demo/day1.csv 'rise [K] = Outlet_temperature_A - Inlet_temperature'\n"
       "  opensum derive opensum-demo/day1.csv 'pumping [W] = flow * dp' \\\n"
       "      --column 'flow=Coolant flow' --column 'dp=Pressure drop' --output pumping.csv");
-  add_file_options(*command, options->file);
-  command->add_option("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION")->required();
+  add_file_options(command, options->file);
+  command.argument("DEFINITION", options->definitions, "NAME \"Label\" [UNIT] = EXPRESSION").needed();
   command
-      ->add_option("--fill", options->fills,
-                   "a rule for the nulls of a column, such as 'x = col_mean(self)'; repeated: tried in order")
-      ->allow_extra_args(false)
-      ->type_name("RULE");
-  command->add_option("--keep", options->keep, "only rows for which this is true")->type_name("CONDITION");
-  command->add_option("--show", options->show, "only these columns, in this order, such as a,b")
-      ->allow_extra_args(false)
-      ->type_name("SYMBOLS");
+      .option("--fill", options->fills,
+              "a rule for the nulls of a column, such as 'x = col_mean(self)'; repeated: tried in order")
+      .one_value_each()
+      .value("RULE");
+  command.option("--keep", options->keep, "only rows for which this is true").value("CONDITION");
+  command.option("--show", options->show, "only these columns, in this order, such as a,b")
+      .one_value_each()
+      .value("SYMBOLS");
   command
-      ->add_option("--sort-by", options->sort_by,
-                   "the order of the rows, such as 'x down'; repeated: among equals")
-      ->allow_extra_args(false)
-      ->type_name("SYMBOL");
+      .option("--sort-by", options->sort_by,
+              "the order of the rows, such as 'x down'; repeated: among equals")
+      .one_value_each()
+      .value("SYMBOL");
   command
-      ->add_option("-o,--output", options->output,
-                   "write here instead of to the terminal (.csv, .tsv, .json, .ods, .xlsx, .sqlite)")
-      ->check(not_empty())
-      ->type_name("FILE");
-  add_format_option(*command, options->format);
-  command->add_flag("--force", options->force, "replace an existing output file");
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      return with_first_look([&](Rows rows) { return derive(*options, rows, streams); });
-    };
+      .option("-o,--output", options->output,
+              "write here instead of to the terminal (.csv, .tsv, .json, .ods, .xlsx, .sqlite)")
+      .not_empty()
+      .value("FILE");
+  add_format_option(command, options->format);
+  command.flag("--force", options->force, "replace an existing output file");
+  command.runs([options](Streams& streams) {
+    return with_first_look([&](Rows rows) { return derive(*options, rows, streams); });
   });
 }
 

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <charconv>
 #include <memory>
@@ -165,29 +164,25 @@ std::optional<int> explain(const ExplainOptions& options, Rows rows, Streams& st
 
 }  // namespace
 
-void add_explain(CLI::App& app, Chosen& chosen) {
+void add_explain(CommandLine& command_line) {
   auto options = std::make_shared<ExplainOptions>();
-  CLI::App* command = add_command(app, "explain", "show how a column or a cell came to be",
-                                  "  opensum explain day1.duty --row 3 --study opensum-demo/study.toml\n"
-                                  "  opensum explain day1.share --study opensum-demo/study.toml");
+  Command command = command_line.add("explain", "show how a column or a cell came to be",
+                                     "  opensum explain day1.duty --row 3 --study opensum-demo/study.toml\n"
+                                     "  opensum explain day1.share --study opensum-demo/study.toml");
   command
-      ->add_option(
-          "SHEET.COLUMN", options->target,
-          "the column, alone where one sheet has it; or a cell as nulls.csv names it, day1.duty row 5")
-      ->required();
-  CLI::Option* row = command->add_option("--row", options->row, "a cell: the row as written, from 1");
-  row->check(whole_number(1, SIZE_MAX))->type_name("N");
-  command->add_option("--line", options->line, "a cell: the line of the source")
-      ->check(whole_number(1, SIZE_MAX))
-      ->type_name("N")
-      ->excludes(row);
-  command->add_option("--study", options->study, "the study; default study.toml")
-      ->check(not_empty())
-      ->type_name("STUDY");
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      return with_first_look([&](Rows rows) { return explain(*options, rows, streams); });
-    };
+      .argument("SHEET.COLUMN", options->target,
+                "the column, alone where one sheet has it; or a cell as nulls.csv names it, day1.duty row 5")
+      .needed();
+  const Option row = command.option("--row", options->row, "a cell: the row as written, from 1")
+                         .whole_number(1, SIZE_MAX)
+                         .value("N");
+  command.option("--line", options->line, "a cell: the line of the source")
+      .whole_number(1, SIZE_MAX)
+      .value("N")
+      .excludes(row);
+  command.option("--study", options->study, "the study; default study.toml").not_empty().value("STUDY");
+  command.runs([options](Streams& streams) {
+    return with_first_look([&](Rows rows) { return explain(*options, rows, streams); });
   });
 }
 

@@ -1,7 +1,6 @@
 // The options that every command with a FILE takes.
 #include "cli/file_options.h"
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
 #include <filesystem>
@@ -72,63 +71,53 @@ ColumnSettings& settings_for(SheetModel& sheet, const Assignment& assignment) {
 
 }  // namespace
 
-void add_file_options(CLI::App& command, FileOptions& options) {
+void add_file_options(Command& command, FileOptions& options) {
   command
-      .add_option(
+      .argument(
           "FILE", options.file,
           "the table: CSV, TSV or JSON lines (also as .gz or .zst), - for standard input, book.ods#Sheet,\n"
           "book.xlsx#Sheet!B4:F40, base.sqlite#name, run.h5#/group, run.nc")
-      ->required();
+      .needed();
   add_read_options(command, options);
 }
 
-void add_read_options(CLI::App& command, FileOptions& options) {
-  const std::size_t own = command.get_options().size();
-  const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
-                            const char* type) {
-    command.add_option(name, into, help)->allow_extra_args(false)->type_name(type);
+void add_read_options(Command& command, FileOptions& options) {
+  const auto option = [&](const char* name, auto& into, const char* help) {
+    return command.option(name, into, help).about_reading();
   };
-  command.add_option("--skip-rows", options.skip_rows, "lines of the file before the table")
-      ->check(whole_number(0, kMostLines))
-      ->type_name("N");
-  command.add_option("--skip-end", options.skip_end, "lines of the file below the table")
-      ->check(whole_number(0, kMostLines))
-      ->type_name("N");
-  command
-      .add_option("--header", options.header,
-                  "the line that holds the headers, two lines such as 2,3, or none")
-      ->type_name("LINE");
-  command.add_option("--units-row", options.units_row, "the line that holds the units")
-      ->check(whole_number(1, kMostLines))
-      ->type_name("LINE");
-  command
-      .add_option("--encoding", options.encoding, "of the file, such as latin-1 or utf-16; default: UTF-8")
-      ->type_name("NAME");
-  command
-      .add_option("--delimiter", options.delimiter,
-                  "what separates the fields: a character, tab or blanks; default: found by itself")
-      ->type_name("CHARACTER");
-  command
-      .add_option("--comment", options.comment,
-                  "what lines begin with that are comments, or none; default: found above the table")
-      ->type_name("SIGN");
-  command
-      .add_option("--short-rows", options.short_rows, "rows of fewer fields than the header: error or null")
-      ->type_name("RULE");
-  command
-      .add_option("--decimal-char", options.decimal_char,
-                  "the decimal sign of the file's numbers; default: a point")
-      ->type_name("SIGN");
-  command.add_option("--group-char", options.group_char, "the sign between thousands; default: none")
-      ->type_name("SIGN");
+  const auto repeated = [&](const char* name, std::vector<std::string>& into, const char* help,
+                            const char* type) { option(name, into, help).one_value_each().value(type); };
+  option("--skip-rows", options.skip_rows, "lines of the file before the table")
+      .whole_number(0, kMostLines)
+      .value("N");
+  option("--skip-end", options.skip_end, "lines of the file below the table")
+      .whole_number(0, kMostLines)
+      .value("N");
+  option("--header", options.header, "the line that holds the headers, two lines such as 2,3, or none")
+      .value("LINE");
+  option("--units-row", options.units_row, "the line that holds the units")
+      .whole_number(1, kMostLines)
+      .value("LINE");
+  option("--encoding", options.encoding, "of the file, such as latin-1 or utf-16; default: UTF-8")
+      .value("NAME");
+  option("--delimiter", options.delimiter,
+         "what separates the fields: a character, tab or blanks; default: found by itself")
+      .value("CHARACTER");
+  option("--comment", options.comment,
+         "what lines begin with that are comments, or none; default: found above the table")
+      .value("SIGN");
+  option("--short-rows", options.short_rows, "rows of fewer fields than the header: error or null")
+      .value("RULE");
+  option("--decimal-char", options.decimal_char, "the decimal sign of the file's numbers; default: a point")
+      .value("SIGN");
+  option("--group-char", options.group_char, "the sign between thousands; default: none").value("SIGN");
   repeated("--date-format", options.date_formats,
            "how dates are written, such as %d.%m.%Y; or those of one column: day=%d.%m.%Y", "FORMAT");
   repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones",
            "TOKEN");
   repeated("--missing-also", options.missing_also, "a token that stands for a missing value, too", "TOKEN");
-  command
-      .add_option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
-      ->type_name("RULE");
+  option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
+      .value("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s; of several v=m/s,t=s",
            "SYMBOL=UNIT");
   repeated("--column", options.columns, "a symbol for a column, such as 'v=Wind speed (m/s)'",
@@ -138,8 +127,6 @@ void add_read_options(CLI::App& command, FileOptions& options) {
   repeated("--uncertainty", options.uncertainties,
            "the standard uncertainty of a column, such as 't=0.1 K' or 'v=2 % + 0.1 m/s'", "SYMBOL=U");
   repeated("--label", options.labels, "a label for a column, as it is written", "SYMBOL=LABEL");
-  const std::vector<CLI::Option*> all = command.get_options();
-  for (std::size_t i = own; i < all.size(); ++i) all[i]->group(kReadingGroup);
 }
 
 namespace {
@@ -217,8 +204,8 @@ void read_date_formats(const FileOptions& options, SheetModel& sheet, Diagnostic
 
 }  // namespace
 
-void add_format_option(CLI::App& command, std::string& format) {
-  command.add_option("--format", format, "print as table, markdown, csv or json")->type_name("FORM");
+void add_format_option(Command& command, std::string& format) {
+  command.option("--format", format, "print as table, markdown, csv or json").value("FORM");
 }
 
 std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics) {

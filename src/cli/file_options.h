@@ -5,12 +5,9 @@
 #include <string>
 #include <vector>
 
+#include "cli/command_line.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
-
-namespace CLI {
-class App;
-}
 
 namespace opensum {
 
@@ -38,14 +35,14 @@ struct FileOptions {
 };
 
 /// Adds FILE and the options to a command.
-void add_file_options(CLI::App& command, FileOptions& options);
+void add_file_options(Command& command, FileOptions& options);
 /// Adds the options alone.
-void add_read_options(CLI::App& command, FileOptions& options);
+void add_read_options(Command& command, FileOptions& options);
 
 /// How a table is printed.
 enum class TableForm : std::uint8_t { table, markdown, csv, json };
 /// Adds `--format`.
-void add_format_option(CLI::App& command, std::string& format);
+void add_format_option(Command& command, std::string& format);
 /// The form of a word of `--format`; nothing after a reported error.
 std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics);
 

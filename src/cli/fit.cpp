@@ -1,5 +1,4 @@
 // opensum fit: a curve fitted to two columns, without a study.
-#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "cli/command.h"
@@ -68,36 +67,34 @@ std::optional<int> fit_table(const FitOptions& options, Rows rows, Streams& stre
 
 }  // namespace
 
-void add_fit(CLI::App& app, Chosen& chosen) {
+void add_fit(CommandLine& command_line) {
   auto options = std::make_shared<FitOptions>();
-  CLI::App* command = add_command(
-      app, "fit", "fit a curve to two columns: parameters with unit and standard error, r2, residuals",
+  Command command = command_line.add(
+      "fit", "fit a curve to two columns: parameters with unit and standard error, r2, residuals",
       "  opensum fit opensum-demo/gauge.csv --x Gauge_reading --y Pressure_by_water_column\n"
       "  opensum fit opensum-demo/day1.csv --x flow --y rise --model power \\\n"
       "      --column 'flow=Coolant flow' --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature'");
-  add_file_options(*command, options->file);
-  command->add_option("--x", options->x, "the column along")->required()->type_name("SYMBOL");
-  command->add_option("--y", options->y, "the column up")->required()->type_name("SYMBOL");
+  add_file_options(command, options->file);
+  command.option("--x", options->x, "the column along").needed().value("SYMBOL");
+  command.option("--y", options->y, "the column up").needed().value("SYMBOL");
   command
-      ->add_option("--model", options->model,
-                   "line, proportional, polynomial N, power, exponential, logarithm, or an equation in x")
-      ->type_name("MODEL");
-  command->add_option("--start", options->start, "where a parameter of an equation begins, such as 'a=5 kW'")
-      ->allow_extra_args(false)
-      ->type_name("PARAMETER=VALUE");
-  command->add_option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
-      ->allow_extra_args(false)
-      ->type_name("DEFINITION");
-  command->add_option("--keep", options->keep, "only rows for which this is true")->type_name("CONDITION");
-  command->add_option("--by", options->by, "a curve for each value of this column")->type_name("SYMBOL");
+      .option("--model", options->model,
+              "line, proportional, polynomial N, power, exponential, logarithm, or an equation in x")
+      .value("MODEL");
+  command.option("--start", options->start, "where a parameter of an equation begins, such as 'a=5 kW'")
+      .one_value_each()
+      .value("PARAMETER=VALUE");
+  command.option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
+      .one_value_each()
+      .value("DEFINITION");
+  command.option("--keep", options->keep, "only rows for which this is true").value("CONDITION");
+  command.option("--by", options->by, "a curve for each value of this column").value("SYMBOL");
   command
-      ->add_option("--weights", options->weights,
-                   "a column in proportion to 1/variance, or uncertainty: 1/u(y)^2 from the column u(y)")
-      ->type_name("SYMBOL");
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      return with_first_look([&](Rows rows) { return fit_table(*options, rows, streams); });
-    };
+      .option("--weights", options->weights,
+              "a column in proportion to 1/variance, or uncertainty: 1/u(y)^2 from the column u(y)")
+      .value("SYMBOL");
+  command.runs([options](Streams& streams) {
+    return with_first_look([&](Rows rows) { return fit_table(*options, rows, streams); });
   });
 }
 

@@ -2,7 +2,6 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <memory>
 
@@ -102,20 +101,16 @@ int list_functions(const std::string& word, bool markdown, Streams& streams) {
 
 }  // namespace
 
-void add_functions(CLI::App& app, Chosen& chosen) {
+void add_functions(CommandLine& command_line) {
   auto word = std::make_shared<std::string>();
-  CLI::App* command =
-      add_command(app, "functions", "list what functions there are, or those that a word finds",
-                  "  opensum functions moving\n"
-                  "  opensum functions average");
-  command->add_option("WORD", *word, "a name, a part of one, what it gives, or what it is called elsewhere");
+  Command command = command_line.add("functions", "list what functions there are, or those that a word finds",
+                                     "  opensum functions moving\n"
+                                     "  opensum functions average");
+  command.argument("WORD", *word, "a name, a part of one, what it gives, or what it is called elsewhere");
   auto format = std::make_shared<std::string>("table");
-  add_list_format(*command, *format);
-  command->callback([word, format, &chosen] {
-    chosen = [word, format](Streams& streams) {
-      return list_functions(*word, *format == "markdown", streams);
-    };
-  });
+  add_list_format(command, *format);
+  command.runs(
+      [word, format](Streams& streams) { return list_functions(*word, *format == "markdown", streams); });
 }
 
 }  // namespace opensum

@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <vector>
 
@@ -60,56 +59,43 @@ std::string sentence(std::string text) {
   return text + ".";
 }
 
-std::string help_of_program(const CLI::App& app) {
+}  // namespace
+
+std::string help_of(const CommandLine& command_line) {
   std::vector<std::pair<std::string, std::string>> commands;
-  for (const CLI::App* command : app.get_subcommands({}))
-    commands.emplace_back(command->get_name(), command->get_description());
+  for (const CommandFacts& command : command_line.commands())
+    commands.emplace_back(command.name, command.purpose);
   return fmt::format(
       "opensum COMMAND [ARGUMENTS] [OPTIONS]\n\n{}\n\n{}\n"
       "opensum COMMAND --help explains one of them, opensum --version says which version\nthis is.\n",
-      from_column(app.get_description(), 0), listed(commands));
+      from_column(command_line.facts().purpose, 0), listed(commands));
 }
 
-}  // namespace
-
-std::string option_form(const CLI::Option& option) {
-  if (option.get_positional()) return option.get_name(true);
-  std::string form;
-  for (const std::string& name : option.get_snames()) form += (form.empty() ? "-" : ", -") + name;
-  for (const std::string& name : option.get_lnames()) form += (form.empty() ? "--" : ", --") + name;
-  const std::string type = option.get_items_expected_max() == 0 ? "" : option.get_type_name();
-  return type.empty() ? form : form + " " + type;
-}
-
-std::string help_of(const CLI::App& app) {
-  if (app.get_parent() == nullptr) return help_of_program(app);
-  std::string usage = "opensum " + app.get_name();
+std::string help_of(const CommandFacts& command) {
+  std::string usage = command.spoken();
   std::vector<std::pair<std::string, std::string>> arguments;
   std::vector<std::pair<std::string, std::string>> own;
   std::vector<std::pair<std::string, std::string>> reading;
   std::string needed;
-  bool any = false;
-  for (const CLI::Option* option : app.get_options()) {
-    const std::string form = option_form(*option);
-    if (option->get_positional()) {
-      const std::string several = option->get_items_expected_max() > 1 ? "…" : "";
-      usage += option->get_required() ? fmt::format(" {}{}", form, several)
-                                      : fmt::format(" [{}{}]", form, several);
-      arguments.emplace_back(form, option->get_description());
+  for (const OptionFacts& option : command.options) {
+    const std::string form = option.form();
+    if (!option.argument.empty()) {
+      usage +=
+          fmt::format(fmt::runtime(option.needed ? " {}{}" : " [{}{}]"), form, option.repeated ? "…" : "");
+      arguments.emplace_back(form, option.meaning);
       continue;
     }
-    any = true;
-    if (option->get_required()) needed += " " + form;
-    (option->get_group() == kReadingGroup ? reading : own).emplace_back(form, option->get_description());
+    if (option.needed) needed += " " + form;
+    (option.about_reading ? reading : own).emplace_back(form, option.meaning);
   }
   // How to get help is no news to who reads it.
   std::rotate(own.begin(), own.begin() + 1, own.end());
-  usage += needed + (any ? " [OPTIONS]" : "");
-  std::string out = fmt::format("{}\n\n{}\n", usage, from_column(sentence(app.get_description()), 0));
+  usage += needed + " [OPTIONS]";
+  std::string out = fmt::format("{}\n\n{}\n", usage, from_column(sentence(command.purpose), 0));
   if (!arguments.empty()) out += '\n' + listed(arguments);
   out += "\nOptions\n" + listed(own);
-  if (!reading.empty()) out += fmt::format("\n{}\n{}", kReadingGroup, listed(reading));
-  return out + '\n' + app.get_footer() + '\n';
+  if (!reading.empty()) out += "\nHow FILE is read\n" + listed(reading);
+  return out + "\n" + kExamples + "\n" + command.examples + '\n';
 }
 
 }  // namespace opensum

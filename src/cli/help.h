@@ -3,21 +3,17 @@
 
 #include <string>
 
-namespace CLI {
-class App;
-class Option;
-}  // namespace CLI
+#include "cli/command_line.h"
 
 namespace opensum {
 
-/// The group of options that say how a file is read; it stands last.
-constexpr const char* kReadingGroup = "How FILE is read";
+/// What stands above the worked examples of a command.
+constexpr const char* kExamples = "Examples, in a folder where `opensum demo` was run";
 
-/// The help of the program, or of one of its commands: what it is for, how it is called, its own options,
-/// those for reading files, and worked examples.
-std::string help_of(const CLI::App& app);
-
-/// An option or argument as it is written: `--x SYMBOL`, `FILE`.
-std::string option_form(const CLI::Option& option);
+/// The help of the program: its commands.
+std::string help_of(const CommandLine& command_line);
+/// The help of a command: what it is for, how it is called, its own options, those for reading files, and
+/// worked examples.
+std::string help_of(const CommandFacts& command);
 
 }  // namespace opensum

@@ -1,7 +1,6 @@
 // opensum look: what is in a file, and what was understood of it.
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cmath>
 #include <functional>
@@ -407,21 +406,20 @@ int look(const LookOptions& options, Streams& streams) {
 
 }  // namespace
 
-void add_look(CLI::App& app, Chosen& chosen) {
+void add_look(CommandLine& command_line) {
   auto options = std::make_shared<LookOptions>();
-  CLI::App* command =
-      add_command(app, "look", "show what is in a table: rows, columns, units, kinds, nulls",
-                  "  opensum look opensum-demo/day1.csv\n"
-                  "  opensum look opensum-demo/day1.csv --rows 10..14 --show Coolant_flow,Pressure_drop");
-  add_file_options(*command, options->file);
-  command->add_option("--rows", options->rows, "these rows: 7 or 10..20")->type_name("ROWS");
-  command->add_option("--show", options->columns, "these columns: a,b..d or 't_*'; default: all")
-      ->allow_extra_args(false)
-      ->type_name("SYMBOLS");
-  command->add_flag("--values", options->values, "bare cells, for copying");
-  add_format_option(*command, options->format);
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return look(*options, streams); }; });
+  Command command = command_line.add(
+      "look", "show what is in a table: rows, columns, units, kinds, nulls",
+      "  opensum look opensum-demo/day1.csv\n"
+      "  opensum look opensum-demo/day1.csv --rows 10..14 --show Coolant_flow,Pressure_drop");
+  add_file_options(command, options->file);
+  command.option("--rows", options->rows, "these rows: 7 or 10..20").value("ROWS");
+  command.option("--show", options->columns, "these columns: a,b..d or 't_*'; default: all")
+      .one_value_each()
+      .value("SYMBOLS");
+  command.flag("--values", options->values, "bare cells, for copying");
+  add_format_option(command, options->format);
+  command.runs([options](Streams& streams) { return look(*options, streams); });
 }
 
 }  // namespace opensum

@@ -2,7 +2,6 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cerrno>
 #include <cstdlib>
@@ -38,15 +37,16 @@ std::size_t terminal_width(int descriptor) {
 }
 
 // What is said where no command is named: all of them, how one is used, or the one that was likely meant.
-std::optional<int> without_command(CLI::App& app, int argc, char** argv, Streams& streams) {
+std::optional<int> without_command(const CommandLine& command_line, int argc, char** argv, Streams& streams) {
   const std::string word = argc < 2 ? "help" : argv[1];
   std::vector<std::string> commands;
-  for (const CLI::App* command : app.get_subcommands({})) commands.push_back(command->get_name());
-  const auto named = [&](const std::string& name) { return find_command(app, name) != nullptr; };
-  if (word == "interface") return tell_others(app, std::vector<std::string>(argv + 2, argv + argc), streams);
+  for (const CommandFacts& command : command_line.commands()) commands.push_back(command.name);
+  const auto named = [&](const std::string& name) { return command_line.find(name) != nullptr; };
+  if (word == "interface")
+    return tell_others(command_line, std::vector<std::string>(argv + 2, argv + argc), streams);
   if (word == "help") {
     const std::string about = argc > 2 ? argv[2] : "";
-    streams.out << (named(about) ? help_of(*app.get_subcommand(about)) : help_of(app));
+    streams.out << (named(about) ? help_of(*command_line.find(about)) : help_of(command_line));
     return static_cast<int>(Exit::done);
   }
   if (word.empty() || word.starts_with('-') || named(word)) return std::nullopt;
@@ -69,49 +69,44 @@ int code_of_output(int code, StandardOutput& printed, Streams& streams) {
 }
 
 int run(int argc, char** argv) {
-  CLI::App app("Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
-               "opensum");
-  app.set_help_flag("-h,--help", "how it is used");
-  app.set_version_flag("-V,--version", std::string("opensum ") + kVersion, "which version this is");
-  app.formatter_fn([](const CLI::App* of, const std::string&, CLI::AppFormatMode) { return help_of(*of); });
-  app.require_subcommand(1);
-  Chosen chosen;
-  add_run(app, chosen);
-  add_check(app, chosen);
-  add_look(app, chosen);
-  add_new(app, chosen);
-  add_derive(app, chosen);
-  add_plot(app, chosen);
-  add_fit(app, chosen);
-  add_explain(app, chosen);
-  add_calc(app, chosen);
-  add_units(app, chosen);
-  add_functions(app, chosen);
-  add_compare(app, chosen);
-  add_verify(app, chosen);
-  add_watch(app, chosen);
-  add_demo(app, chosen);
+  CommandLine command_line(
+      "Open Sum derives calculated columns from measured tables: units checked, nulls explained.",
+      std::string("opensum ") + kVersion);
+  add_run(command_line);
+  add_check(command_line);
+  add_look(command_line);
+  add_new(command_line);
+  add_derive(command_line);
+  add_plot(command_line);
+  add_fit(command_line);
+  add_explain(command_line);
+  add_calc(command_line);
+  add_units(command_line);
+  add_functions(command_line);
+  add_compare(command_line);
+  add_verify(command_line);
+  add_watch(command_line);
+  add_demo(command_line);
   const char* no_color = std::getenv("NO_COLOR");
   const bool color = ::isatty(STDERR_FILENO) != 0 && (no_color == nullptr || *no_color == '\0');
   const bool to_terminal = ::isatty(STDOUT_FILENO) != 0;
   StandardOutput printed(to_terminal);
   std::ostream out(&printed);
   Streams streams{out, std::cerr, color, to_terminal, terminal_width(STDOUT_FILENO)};
-  if (const auto code = without_command(app, argc, argv, streams))
+  if (const auto code = without_command(command_line, argc, argv, streams))
     return code_of_output(*code, printed, streams);
-  Diagnostics of_arguments;
-  std::vector<std::string> arguments =
-      completed_arguments(app, std::vector<std::string>(argv + 1, argv + argc), of_arguments);
-  if (of_arguments.has_errors()) return report(of_arguments, streams);
-  try {
-    // The parser takes them from the back.
-    app.parse(std::vector<std::string>(arguments.rbegin(), arguments.rend()));
-  } catch (const CLI::Success& done) {
-    app.exit(done, out, std::cerr);
+  Diagnostics of_words;
+  const std::vector<std::string> words =
+      completed_words(command_line, std::vector<std::string>(argv + 1, argv + argc), of_words);
+  if (of_words.has_errors()) return report(of_words, streams);
+  const ParsedWords parsed = command_line.parse(words);
+  if (!parsed.told.empty()) {
+    out << parsed.told;
     return code_of_output(static_cast<int>(Exit::done), printed, streams);
-  } catch (const CLI::ParseError& error) {
-    report_parse_error(app, error, arguments, of_arguments);
-    return report(of_arguments, streams);
+  }
+  if (parsed.fault != WordFault::none) {
+    report_words(command_line, parsed, words, of_words);
+    return report(of_words, streams);
   }
   clean_up_when_stopped();
   ProgressLine line(std::cerr, terminal_width(STDERR_FILENO));
@@ -120,7 +115,7 @@ int run(int argc, char** argv) {
   if (can_wipe && ::isatty(STDERR_FILENO) != 0)
     listen_to_progress([&line](const Progress& progress) { line.show(progress); });
   streams.progress = &line;
-  const int code = chosen(streams);
+  const int code = command_line.chosen()(streams);
   end_progress(streams);
   return code_of_output(code, printed, streams);
 }

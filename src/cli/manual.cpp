@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <sstream>
 
@@ -73,17 +72,19 @@ constexpr const char* kEnvironment =
     "not beside it; after them\n.I opensum\nin XDG_CONFIG_HOME or ~/.config.\n"
     ".TP\n.B NO_COLOR\nMessages have no colours.\n";
 
-std::string page_of_program(const CLI::App& app) {
+}  // namespace
+
+std::string manual_page(const CommandLine& command_line) {
   std::string out = head("opensum", "derive calculated columns from measured tables");
   out += ".SH SYNOPSIS\n.B opensum\n.I COMMAND\n[\\fIARGUMENTS\\fR] [\\fIOPTIONS\\fR]\n";
-  out += ".SH DESCRIPTION\n" + escaped(app.get_description()) + "\n";
+  out += ".SH DESCRIPTION\n" + escaped(command_line.facts().purpose) + "\n";
   std::vector<std::pair<std::string, std::string>> commands;
-  for (const CLI::App* command : app.get_subcommands({}))
-    commands.emplace_back(command->get_name(), command->get_description());
+  for (const CommandFacts& command : command_line.commands())
+    commands.emplace_back(command.name, command.purpose);
   append_items(out, "COMMANDS", commands);
   std::vector<std::pair<std::string, std::string>> options;
-  for (const CLI::Option* option : app.get_options())
-    options.emplace_back(option_form(*option), option->get_description());
+  for (const OptionFacts& option : command_line.facts().options)
+    options.emplace_back(option.form(), option.meaning);
   append_items(out, "OPTIONS", options);
   out += kExitCodes;
   out += kEnvironment;
@@ -93,38 +94,33 @@ std::string page_of_program(const CLI::App& app) {
   return out;
 }
 
-}  // namespace
-
-std::string manual_page(const CLI::App& app) {
-  if (app.get_parent() == nullptr) return page_of_program(app);
+std::string manual_page(const CommandFacts& command) {
   std::vector<std::pair<std::string, std::string>> arguments;
   std::vector<std::pair<std::string, std::string>> own;
   std::vector<std::pair<std::string, std::string>> reading;
   std::string synopsis;
-  for (const CLI::Option* option : app.get_options()) {
-    const std::string form = option_form(*option);
-    if (option->get_positional()) {
-      arguments.emplace_back(form, option->get_description());
-      const std::string several = option->get_items_expected_max() > 1 ? " ..." : "";
-      synopsis += option->get_required() ? fmt::format(" \\fI{}\\fR{}", escaped(form), several)
-                                         : fmt::format(" [\\fI{}\\fR{}]", escaped(form), several);
+  for (const OptionFacts& option : command.options) {
+    const std::string form = option.form();
+    if (!option.argument.empty()) {
+      arguments.emplace_back(form, option.meaning);
+      synopsis += fmt::format(fmt::runtime(option.needed ? " \\fI{}\\fR{}" : " [\\fI{}\\fR{}]"),
+                              escaped(form), option.repeated ? " ..." : "");
       continue;
     }
-    if (option->get_required()) synopsis += " " + escaped(form);
-    (option->get_group() == kReadingGroup ? reading : own).emplace_back(form, option->get_description());
+    if (option.needed) synopsis += " " + escaped(form);
+    (option.about_reading ? reading : own).emplace_back(form, option.meaning);
   }
-  std::string out = head("opensum-" + app.get_name(), app.get_description());
-  out += fmt::format(".SH SYNOPSIS\n.B opensum {}\n{} [\\fIOPTIONS\\fR]\n", app.get_name(),
+  std::string out = head("opensum-" + command.name, command.purpose);
+  out += fmt::format(".SH SYNOPSIS\n.B opensum {}\n{} [\\fIOPTIONS\\fR]\n", command.name,
                      synopsis.empty() ? synopsis : synopsis.substr(1));
-  out += ".SH DESCRIPTION\n" + escaped(sentence(app.get_description())) + "\n";
+  out += ".SH DESCRIPTION\n" + escaped(sentence(command.purpose)) + "\n";
   append_items(out, "ARGUMENTS", arguments);
   append_items(out, "OPTIONS", own);
   append_items(out, "HOW FILE IS READ", reading);
   out += kExitCodes;
-  std::istringstream examples(app.get_footer());
+  std::istringstream examples(command.examples);
   std::string line;
-  std::getline(examples, line);
-  out += ".SH EXAMPLES\n" + escaped(sentence(line)) + "\n.PP\n.nf\n.RS 4\n";
+  out += ".SH EXAMPLES\n" + escaped(sentence(kExamples)) + "\n.PP\n.nf\n.RS 4\n";
   while (std::getline(examples, line))
     out += escaped(line.substr(std::min<std::size_t>(2, line.size()))) + "\n";
   out += ".RE\n.fi\n.SH SEE ALSO\n.BR opensum (1)\n";

@@ -3,13 +3,12 @@
 
 #include <string>
 
-namespace CLI {
-class App;
-}
+#include "cli/command_line.h"
 
 namespace opensum {
 
 /// The page of the program, or of one of its commands, in the language of the man macros.
-std::string manual_page(const CLI::App& app);
+std::string manual_page(const CommandLine& command_line);
+std::string manual_page(const CommandFacts& command);
 
 }  // namespace opensum

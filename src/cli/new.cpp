@@ -1,5 +1,4 @@
 // opensum new: a study to begin with.
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 #include <map>
@@ -167,34 +166,31 @@ int write_new(const NewOptions& options, Streams& streams) {
 
 }  // namespace
 
-void add_new(CLI::App& app, Chosen& chosen) {
+void add_new(CommandLine& command_line) {
   auto options = std::make_shared<NewOptions>();
-  CLI::App* command =
-      add_command(app, "new", "write a study to begin with, made from tables",
-                  "  opensum new opensum-demo/day1.csv\n"
-                  "  opensum new opensum-demo/day1.csv --missing-also=err --output first.toml");
-  command->add_option(
-      "FILE", options->files,
-      "the tables: CSV or TSV; with --from SHEET=FILE, for each sheet that reads another one");
-  add_read_options(*command, options->file);
-  CLI::Option* from =
+  Command command =
+      command_line.add("new", "write a study to begin with, made from tables",
+                       "  opensum new opensum-demo/day1.csv\n"
+                       "  opensum new opensum-demo/day1.csv --missing-also=err --output first.toml");
+  command.argument("FILE", options->files,
+                   "the tables: CSV or TSV; with --from SHEET=FILE, for each sheet that reads another one");
+  add_read_options(command, options->file);
+  const Option from =
       command
-          ->add_option(
-              "--from", options->from,
-              "the study of earlier results, as it was, for these files: the folder with record.json")
-          ->check(not_empty())
-          ->type_name("RESULTS");
+          .option("--from", options->from,
+                  "the study of earlier results, as it was, for these files: the folder with record.json")
+          .not_empty()
+          .value("RESULTS");
   command
-      ->add_option("--template", options->template_name,
-                   "sheets like this template of a file along OPENSUM_PATH or in ~/.config/opensum")
-      ->check(not_empty())
-      ->excludes(from)
-      ->type_name("NAME");
-  command->add_option("-o,--output", options->output, "the study; default study.toml; never overwritten")
-      ->check(not_empty())
-      ->type_name("FILE");
-  command->callback(
-      [options, &chosen] { chosen = [options](Streams& streams) { return write_new(*options, streams); }; });
+      .option("--template", options->template_name,
+              "sheets like this template of a file along OPENSUM_PATH or in ~/.config/opensum")
+      .not_empty()
+      .excludes(from)
+      .value("NAME");
+  command.option("-o,--output", options->output, "the study; default study.toml; never overwritten")
+      .not_empty()
+      .value("FILE");
+  command.runs([options](Streams& streams) { return write_new(*options, streams); });
 }
 
 }  // namespace opensum

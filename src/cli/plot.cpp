@@ -1,7 +1,6 @@
 // opensum plot: a figure of a table, without a study.
 #include <fmt/format.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <filesystem>
 #include <map>
@@ -20,6 +19,9 @@
 
 namespace opensum {
 namespace {
+
+constexpr const char* kMeaningOfX = "the column along";
+constexpr const char* kMeaningOfY = "the column up, or several as a,b";
 
 struct PlotOptions {
   FileOptions file;
@@ -47,6 +49,19 @@ void take_plot_kind(PlotOptions& options) {
       kinds.begin(), kinds.end(), [](const std::string& k) { return k.find('=') != std::string::npos; });
   if (of_plot != kinds.end()) options.kind = kinds.back();
   kinds.erase(of_plot, kinds.end());
+}
+
+// Reports a column that a plot of this kind needs and that is not named.
+void report_missing(const PlotOptions& options, Diagnostics& diagnostics) {
+  const std::vector<std::string> kinds = plot_kinds();
+  // A kind that there is not is reported instead.
+  if (std::find(kinds.begin(), kinds.end(), options.kind) == kinds.end()) return;
+  const std::string command = "opensum plot";
+  if (options.x.empty() && options.kind != "box") {
+    diagnostics.add(Code::argument_missing, {command, "--x SYMBOL", kMeaningOfX});
+  } else if (options.y.empty() && options.kind != "histogram") {
+    diagnostics.add(Code::argument_missing, {command, "--y SYMBOL", kMeaningOfY});
+  }
 }
 
 std::optional<Passage> passage_of(const PlotOptions& options, const std::string& option) {
@@ -164,29 +179,29 @@ std::optional<int> plot_table(const PlotOptions& options, Rows rows, Streams& st
 
 }  // namespace
 
-void add_plot(CLI::App& app, Chosen& chosen) {
+void add_plot(CommandLine& command_line) {
   auto options = std::make_shared<PlotOptions>();
-  CLI::App* command =
-      add_command(app, "plot", "draw a figure of a table, without a study",
-                  "  opensum plot opensum-demo/water.csv --x Temperature --y Density --fit 'polynomial 2' "
-                  "--output water.png\n"
-                  "  opensum plot opensum-demo/day1.csv --x flow --y rise --column 'flow=Coolant flow' \\\n"
-                  "      --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature' --output rise.svg");
-  add_file_options(*command, options->file);
-  command->get_option("--kind")
-      ->description(
+  Command command = command_line.add(
+      "plot", "draw a figure of a table, without a study",
+      "  opensum plot opensum-demo/water.csv --x Temperature --y Density --fit 'polynomial 2' "
+      "--output water.png\n"
+      "  opensum plot opensum-demo/day1.csv --x flow --y rise --column 'flow=Coolant flow' \\\n"
+      "      --derive 'rise [K] = Outlet_temperature_A - Inlet_temperature' --output rise.svg");
+  add_file_options(command, options->file);
+  command.defined("--kind")
+      .meaning(
           "points (default), line, steps, bars, histogram, box, residuals, cells; or of a column, as\n"
           "code=text")
-      ->group("OPTIONS")
-      ->type_name("KIND");
-  command->add_option("--x", options->x, "the column along")->type_name("SYMBOL");
+      .about_reading(false)
+      .value("KIND");
+  command.option("--x", options->x, kMeaningOfX).value("SYMBOL");
   const auto list = [&](const char* option, std::vector<std::string>& into, const char* meaning) {
-    command->add_option(option, into, meaning)->allow_extra_args(false)->delimiter(',')->type_name("SYMBOL");
+    command.option(option, into, meaning).one_value_each().comma_separated().value("SYMBOL");
   };
-  list("--y", options->y, "the column up, or several as a,b");
+  list("--y", options->y, kMeaningOfY);
   list("--y2", options->y2, "the column on the axis on the right, or several");
   const auto text = [&](const char* option, const char* type, const char* meaning) {
-    command->add_option(option, options->texts[option], meaning)->type_name(type);
+    command.option(option, options->texts[option], meaning).value(type);
   };
   text("--title", "TEXT", "of the figure");
   text("--y-error", "SYMBOL", "a column with half the length of error bars");
@@ -195,7 +210,7 @@ void add_plot(CLI::App& app, Chosen& chosen) {
   text("--shade", "SYMBOL", "a third quantity, as colour");
   text("--fit", "MODEL", "a curve through the points, such as line or 'polynomial 2'");
   text("--confidence", "SHARE", "a band around the curve, such as '95 %'");
-  command->add_flag("--residuals", options->residuals, "what is left of the curve, under the points");
+  command.flag("--residuals", options->residuals, "what is left of the curve, under the points");
   text("--curve", "EXPRESSION", "a curve of one's own, in x");
   for (const auto& [axis, range] :
        {std::pair("x", &options->x_range), std::pair("y", &options->y_range),
@@ -203,34 +218,27 @@ void add_plot(CLI::App& app, Chosen& chosen) {
     const std::string begin = std::string("--") + axis;
     text((begin + "-unit").c_str(), "UNIT", "the unit of the axis");
     text((begin + "-scale").c_str(), "SCALE", "linear, log, reversed or 'reversed log'");
-    command->add_option(begin + "-range", *range, "its ends, such as 0,25; auto for as the points need")
-        ->allow_extra_args(false)
-        ->delimiter(',')
-        ->type_name("LOW,HIGH");
+    command.option(begin + "-range", *range, "its ends, such as 0,25; auto for as the points need")
+        .one_value_each()
+        .comma_separated()
+        .value("LOW,HIGH");
   }
-  command->add_option("--bins", options->bins, "of a histogram, about")
-      ->check(whole_number(1, kMostBins))
-      ->type_name("N");
+  command.option("--bins", options->bins, "of a histogram, about").whole_number(1, kMostBins).value("N");
   text("--legend", "PLACE", "best, none, top left, top right, bottom left, bottom right, outside");
   text("--size", "SIZE", "'one column', 'two columns', '85 x 60 mm' or '1280 x 800 px'");
-  command->add_option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
-      ->allow_extra_args(false)
-      ->type_name("DEFINITION");
-  command->add_option("-o,--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
-      ->check(not_empty())
-      ->type_name("FILE");
-  command->add_flag("--force", options->force, "replace an existing file");
-  command->callback([options, &chosen] {
+  command.option("--derive", options->definitions, "a derived column, NAME [UNIT] = EXPRESSION")
+      .one_value_each()
+      .value("DEFINITION");
+  command.option("-o,--output", options->output, "where to: .png, .svg or .pdf; default figure.png")
+      .not_empty()
+      .value("FILE");
+  command.flag("--force", options->force, "replace an existing file");
+  command.runs([options](Streams& streams) {
     take_plot_kind(*options);
-    const std::vector<std::string> kinds = plot_kinds();
-    const bool known = std::find(kinds.begin(), kinds.end(), options->kind) != kinds.end();
-    // A kind that there is not is reported before what it would need.
-    const bool counted = options->kind == "histogram" || !known;
-    if (options->x.empty() && options->kind != "box") throw CLI::RequiredError("--x");
-    if (options->y.empty() && !counted) throw CLI::RequiredError("--y");
-    chosen = [options](Streams& streams) {
-      return with_first_look([&](Rows rows) { return plot_table(*options, rows, streams); });
-    };
+    Diagnostics diagnostics;
+    report_missing(*options, diagnostics);
+    if (diagnostics.has_errors()) return report(diagnostics, streams);
+    return with_first_look([&](Rows rows) { return plot_table(*options, rows, streams); });
   });
 }
 

@@ -1,5 +1,4 @@
 // opensum run: everything in a study.
-#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "base/parallel.h"
@@ -54,22 +53,20 @@ StudyChanges changes_of(const RunOptions& options) {
   return changes;
 }
 
-void add_study_options(CLI::App& command, RunOptions& options) {
-  command.add_option("STUDY", options.study, "the study; default study.toml")->check(not_empty());
-  command.add_option("-o,--output", options.output, "folder for the results, instead of the study's own")
-      ->check(not_empty())
-      ->type_name("DIR");
+void add_study_options(Command& command, RunOptions& options) {
+  command.argument("STUDY", options.study, "the study; default study.toml").not_empty();
+  command.option("-o,--output", options.output, "folder for the results, instead of the study's own")
+      .not_empty()
+      .value("DIR");
   command
-      .add_option("--constant", options.constants,
-                  "another value for a constant of the study, such as 'cp [kJ/(kg K)] = 4.2'; said in all "
-                  "that is written")
-      ->allow_extra_args(false)
-      ->type_name("DEFINITION");
-  command
-      .add_option("--threads", options.threads,
-                  "how many work at a time; default: as many as there are cores")
-      ->check(whole_number(1, 1024))
-      ->type_name("N");
+      .option("--constant", options.constants,
+              "another value for a constant of the study, such as 'cp [kJ/(kg K)] = 4.2'; said in all "
+              "that is written")
+      .one_value_each()
+      .value("DEFINITION");
+  command.option("--threads", options.threads, "how many work at a time; default: as many as there are cores")
+      .whole_number(1, 1024)
+      .value("N");
 }
 
 int run_study(const RunOptions& options, Streams& streams) {
@@ -85,36 +82,34 @@ int run_study(const RunOptions& options, Streams& streams) {
   return with_first_look([&](Rows rows) { return run_rows(options, rows, streams); });
 }
 
-void add_run(CLI::App& app, Chosen& chosen) {
+void add_run(CommandLine& command_line) {
   auto options = std::make_shared<RunOptions>();
-  CLI::App* command = add_command(app, "run", "compute everything in a study and write the results",
-                                  "  opensum run opensum-demo/study.toml\n"
-                                  "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
-  add_study_options(*command, *options);
+  Command command = command_line.add("run", "compute everything in a study and write the results",
+                                     "  opensum run opensum-demo/study.toml\n"
+                                     "  opensum run opensum-demo/study.toml --output elsewhere --quiet");
+  add_study_options(command, *options);
   command
-      ->add_option("--only", options->only,
-                   "this sheet, fit or plot with what it needs, and nothing else; repeated: and this one")
-      ->delimiter(',')
-      ->allow_extra_args(false)
-      ->type_name("NAME");
+      .option("--only", options->only,
+              "this sheet, fit or plot with what it needs, and nothing else; repeated: and this one")
+      .comma_separated()
+      .one_value_each()
+      .value("NAME");
   command
-      ->add_option("--uncertainty", options->uncertainty,
-                   "linear (default), or monte-carlo: also by sampling, as a check of it")
-      ->type_name("HOW");
-  command->add_option("--trials", options->trials, "how often is sampled; default 10000")
-      ->check(whole_number(100, 10'000'000))
-      ->type_name("N");
-  command->add_option("--seed", options->seed, "another one gives other trials; default 1")
-      ->check(whole_number(0, 1'000'000'000))
-      ->type_name("N");
-  command->add_flag("--details", options->details, "say it of every column, rule, link and file");
-  command->add_flag("-q,--quiet", options->quiet, "print no summary");
-  command->add_option("--format", options->format, "print the summary as table or json")->type_name("FORM");
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      set_threads(options->threads);
-      return run_study(*options, streams);
-    };
+      .option("--uncertainty", options->uncertainty,
+              "linear (default), or monte-carlo: also by sampling, as a check of it")
+      .value("HOW");
+  command.option("--trials", options->trials, "how often is sampled; default 10000")
+      .whole_number(100, 10'000'000)
+      .value("N");
+  command.option("--seed", options->seed, "another one gives other trials; default 1")
+      .whole_number(0, 1'000'000'000)
+      .value("N");
+  command.flag("--details", options->details, "say it of every column, rule, link and file");
+  command.flag("-q,--quiet", options->quiet, "print no summary");
+  command.option("--format", options->format, "print the summary as table or json").value("FORM");
+  command.runs([options](Streams& streams) {
+    set_threads(options->threads);
+    return run_study(*options, streams);
   });
 }
 

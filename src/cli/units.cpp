@@ -1,5 +1,4 @@
 // opensum units: what units and constants there are.
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <cctype>
 #include <memory>
@@ -127,17 +126,16 @@ int list_units(const std::string& word, bool markdown, Streams& streams) {
 
 }  // namespace
 
-void add_units(CLI::App& app, Chosen& chosen) {
+void add_units(CommandLine& command_line) {
   auto word = std::make_shared<std::string>();
-  CLI::App* command = add_command(app, "units", "list units and constants, by name, symbol or dimension",
-                                  "  opensum units pressure\n"
-                                  "  opensum units kJ/s");
-  command->add_option("WORD", *word, "a symbol, a name or a quantity");
+  Command command = command_line.add("units", "list units and constants, by name, symbol or dimension",
+                                     "  opensum units pressure\n"
+                                     "  opensum units kJ/s");
+  command.argument("WORD", *word, "a symbol, a name or a quantity");
   auto format = std::make_shared<std::string>("table");
-  add_list_format(*command, *format);
-  command->callback([word, format, &chosen] {
-    chosen = [word, format](Streams& streams) { return list_units(*word, *format == "markdown", streams); };
-  });
+  add_list_format(command, *format);
+  command.runs(
+      [word, format](Streams& streams) { return list_units(*word, *format == "markdown", streams); });
 }
 
 }  // namespace opensum

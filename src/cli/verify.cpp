@@ -1,7 +1,6 @@
 // opensum verify: whether results are what their record says, and come out the same again.
 #include "run/verify.h"
 
-#include <CLI/CLI.hpp>
 #include <memory>
 
 #include "base/parallel.h"
@@ -34,28 +33,24 @@ int verify(const VerifyOptions& options, Streams& streams) {
 
 }  // namespace
 
-void add_verify(CLI::App& app, Chosen& chosen) {
+void add_verify(CommandLine& command_line) {
   auto options = std::make_shared<VerifyOptions>();
-  CLI::App* command =
-      add_command(app, "verify", "check results against their record, and compute them again",
-                  "  opensum verify opensum-demo/results\n"
-                  "  opensum verify opensum-demo/results --study opensum-demo/study.toml --format json");
-  command->add_option("RESULTS", options->results, "the folder with record.json; default results")
-      ->check(not_empty());
-  command->add_option("--study", options->study, "the study, if it is no longer where it was")
-      ->check(not_empty())
-      ->type_name("STUDY");
+  Command command =
+      command_line.add("verify", "check results against their record, and compute them again",
+                       "  opensum verify opensum-demo/results\n"
+                       "  opensum verify opensum-demo/results --study opensum-demo/study.toml --format json");
+  command.argument("RESULTS", options->results, "the folder with record.json; default results").not_empty();
+  command.option("--study", options->study, "the study, if it is no longer where it was")
+      .not_empty()
+      .value("STUDY");
   command
-      ->add_option("--threads", options->threads,
-                   "how many work at a time; default: as many as there are cores")
-      ->check(whole_number(1, 1024))
-      ->type_name("N");
-  command->add_option("--format", options->format, "print as table or json")->type_name("FORM");
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      set_threads(options->threads);
-      return verify(*options, streams);
-    };
+      .option("--threads", options->threads, "how many work at a time; default: as many as there are cores")
+      .whole_number(1, 1024)
+      .value("N");
+  command.option("--format", options->format, "print as table or json").value("FORM");
+  command.runs([options](Streams& streams) {
+    set_threads(options->threads);
+    return verify(*options, streams);
   });
 }
 

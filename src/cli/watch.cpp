@@ -2,7 +2,6 @@
 #include <signal.h>
 #include <sys/signalfd.h>
 
-#include <CLI/CLI.hpp>
 #include <algorithm>
 #include <ctime>
 #include <filesystem>
@@ -209,17 +208,15 @@ int watch(const RunOptions& options, Streams& streams) {
 
 }  // namespace
 
-void add_watch(CLI::App& app, Chosen& chosen) {
+void add_watch(CommandLine& command_line) {
   auto options = std::make_shared<RunOptions>();
-  CLI::App* command = add_command(app, "watch", "run a study, and again whenever it or its data change",
-                                  "  opensum watch opensum-demo/study.toml\n"
-                                  "  opensum watch opensum-demo/study.toml --output elsewhere");
-  add_study_options(*command, *options);
-  command->callback([options, &chosen] {
-    chosen = [options](Streams& streams) {
-      set_threads(options->threads);
-      return watch(*options, streams);
-    };
+  Command command = command_line.add("watch", "run a study, and again whenever it or its data change",
+                                     "  opensum watch opensum-demo/study.toml\n"
+                                     "  opensum watch opensum-demo/study.toml --output elsewhere");
+  add_study_options(command, *options);
+  command.runs([options](Streams& streams) {
+    set_threads(options->threads);
+    return watch(*options, streams);
   });
 }
 
