@@ -12,6 +12,7 @@
 #include <nlohmann/json.hpp>
 #include <thread>
 
+#include "program/browser.h"
 #include "program/program.h"
 
 namespace opensum {
@@ -193,6 +194,32 @@ TEST(Watch, SeesNewFilesOfAPattern) {
   folder.write("log-2.csv", "x\n2\n");
   EXPECT_TRUE(watching.until([&] { return derived(folder).find("2,log-2.csv,4") != std::string::npos; }))
       << derived(folder) << watching.err();
+}
+
+TEST(Watch, ShowsAChangeInABrowserThatLooksAtThePage) {
+  if (!Browser::is_installed()) GTEST_SKIP() << "there is no browser";
+  const TempFolder folder;
+  folder.write("t.csv", "x\n1\n2\n");
+  folder.write("study.toml", kStudy);
+  Watching watching(folder);
+  ASSERT_TRUE(watching.until_said("Ctrl+C ends it")) << watching.err();
+  Browser browser(folder.path("results/report.html"));
+  const auto seen = [&](const std::string& words) {
+    return watching.until(
+        [&] { return browser.ask("document.body.innerText").value_or("").find(words) != std::string::npos; });
+  };
+  const std::string figure = "document.querySelector('svg, img').outerHTML";
+  ASSERT_TRUE(seen("2 * x")) << browser.ask("document.body.innerText").value_or("no answer");
+  const auto before = browser.ask(figure);
+  std::string study = kStudy;
+  study.replace(study.find("2 * x"), 5, "7 * x");
+  folder.write("study.toml", study);
+  EXPECT_TRUE(seen("7 * x")) << "the page was not loaded again";
+  EXPECT_NE(browser.ask(figure), before) << "nor was its figure";
+  // The next time it is loaded nothing asks for one more.
+  EXPECT_EQ(watching.stop(), 0);
+  EXPECT_TRUE(watching.until(
+      [&] { return browser.ask("document.querySelector('meta[http-equiv=refresh]') === null") == "true"; }));
 }
 
 }  // namespace
