@@ -2,6 +2,7 @@
 #include <filesystem>
 #include <memory>
 
+#include "base/result.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "run/compare_results.h"
@@ -19,7 +20,7 @@ struct CompareOptions {
   std::string format = "table";
 };
 
-std::optional<CompareHow> how_of(const CompareOptions& options, Diagnostics& diagnostics) {
+Result<CompareHow> how_of(const CompareOptions& options, Diagnostics& diagnostics) {
   CompareHow how;
   for (const std::string& symbol : options.by) how.by.push_back(Passage::whole("--by", symbol));
   if (options.within.empty()) return how;
@@ -38,8 +39,8 @@ std::unique_ptr<PreparedStudy> table_at(const std::string& path, const FileOptio
   return sheet ? held_table(std::move(*sheet), diagnostics) : nullptr;
 }
 
-std::optional<Comparison> compare_files(const CompareOptions& options, const CompareHow& how,
-                                        Diagnostics& diagnostics) {
+Result<Comparison> compare_files(const CompareOptions& options, const CompareHow& how,
+                                 Diagnostics& diagnostics) {
   const auto before = table_at(options.before, options.reading, diagnostics);
   const auto after = before ? table_at(options.after, options.reading, diagnostics) : nullptr;
   if (!after) return std::nullopt;

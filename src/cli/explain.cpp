@@ -8,6 +8,7 @@
 #include <charconv>
 #include <memory>
 
+#include "base/result.h"
 #include "cli/command.h"
 #include "message/nearest.h"
 #include "run/compute.h"
@@ -112,8 +113,8 @@ const RunSheet* find_target(const PreparedStudy& prepared, const Target& target,
 }
 
 // The row (from 0) that the options name; nothing for the whole column.
-std::optional<std::size_t> find_row(const RunSheet& sheet, std::optional<std::size_t> by_row,
-                                    std::optional<std::size_t> by_line, Diagnostics& diagnostics) {
+Result<std::size_t> find_row(const RunSheet& sheet, std::optional<std::size_t> by_row,
+                             std::optional<std::size_t> by_line, Diagnostics& diagnostics) {
   const Table& table = sheet.table();
   if (by_row) {
     if (*by_row >= 1 && *by_row <= table.rows) return table.row_at(*by_row - 1);

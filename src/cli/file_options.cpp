@@ -6,6 +6,7 @@
 #include <filesystem>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "cli/command.h"
 #include "cli/help.h"
 #include "files/compressed.h"
@@ -23,8 +24,8 @@ struct Assignment {
   Passage rest;
 };
 
-std::optional<Assignment> split(const std::string& option, const std::string& argument, const char* what,
-                                Diagnostics& diagnostics) {
+Result<Assignment> split(const std::string& option, const std::string& argument, const char* what,
+                         Diagnostics& diagnostics) {
   const std::size_t equals = argument.find('=');
   if (equals == std::string::npos || equals == 0) {
     diagnostics.add(Code::option_value, {option, what, argument});
@@ -208,7 +209,7 @@ void add_format_option(Command& command, std::string& format) {
   command.option("--format", format, "print as table, markdown, csv or json").value("FORM");
 }
 
-std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics) {
+Result<TableForm> form_of(const std::string& word, Diagnostics& diagnostics) {
   for (const auto& [name, form] :
        {std::pair("table", TableForm::table), std::pair("markdown", TableForm::markdown),
         std::pair("csv", TableForm::csv), std::pair("json", TableForm::json)}) {
@@ -218,7 +219,7 @@ std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnosti
   return std::nullopt;
 }
 
-std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
+Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
   SheetModel sheet;
   sheet.name = symbol_of(std::filesystem::path(without_compression(options.file)).stem().string());
   if (sheet.name.empty()) sheet.name = "table";

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "cli/command_line.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -44,9 +45,9 @@ enum class TableForm : std::uint8_t { table, markdown, csv, json };
 /// Adds `--format`.
 void add_format_option(Command& command, std::string& format);
 /// The form of a word of `--format`; nothing after a reported error.
-std::optional<TableForm> form_of(const std::string& word, Diagnostics& diagnostics);
+Result<TableForm> form_of(const std::string& word, Diagnostics& diagnostics);
 
 /// The sheet that these options describe, named after the file; nothing after a reported error.
-std::optional<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics);
+Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics);
 
 }  // namespace opensum

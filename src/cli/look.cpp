@@ -9,6 +9,7 @@
 #include <sstream>
 
 #include "base/parallel.h"
+#include "base/result.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
@@ -45,7 +46,7 @@ struct ShownRows {
 };
 
 // `7` or `10..20`, from 1; nothing after a reported error.
-std::optional<ShownRows> rows_of(const std::string& text, std::size_t rows, Diagnostics& diagnostics) {
+Result<ShownRows> rows_of(const std::string& text, std::size_t rows, Diagnostics& diagnostics) {
   const std::size_t dots = text.find("..");
   const NumberReading first = read_number(text.substr(0, dots));
   const NumberReading last = dots == std::string::npos ? first : read_number(text.substr(dots + 2));
@@ -108,8 +109,8 @@ bool add_columns(const Table& table, const std::string& wanted, std::vector<std:
   return true;
 }
 
-std::optional<std::vector<std::size_t>> columns_of(const Table& table, const std::vector<std::string>& lists,
-                                                   Diagnostics& diagnostics) {
+Result<std::vector<std::size_t>> columns_of(const Table& table, const std::vector<std::string>& lists,
+                                            Diagnostics& diagnostics) {
   std::vector<std::size_t> columns;
   bool good = true;
   for (const std::string& list : lists) {

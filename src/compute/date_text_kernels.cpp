@@ -135,8 +135,9 @@ std::string joined(const Instruction& instruction, std::span<const View> in, std
 }
 
 // The part of a text at a place, from 1, between signs; a null pointer where there are fewer.
-std::optional<std::string_view> part_of_text(std::string_view text, std::string_view sign, double place) {
-  for (double at = 1;; ++at) {
+std::optional<std::string_view> part_of_text(std::string_view text, std::string_view sign,
+                                             std::size_t place) {
+  for (std::size_t at = 1;; ++at) {
     const std::size_t end = text.find(sign);
     if (at == place) return text.substr(0, end);
     if (end == std::string_view::npos) return std::nullopt;
@@ -146,8 +147,9 @@ std::optional<std::string_view> part_of_text(std::string_view text, std::string_
 
 void parts(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
            OriginId own) {
+  const std::size_t place = std::get<PartNumber>(instruction.setting).number;
   each_known(out, rows, [&](std::size_t i) {
-    const auto part = part_of_text(in[0].texts[i], in[1].texts[i], instruction.parameter);
+    const auto part = part_of_text(in[0].texts[i], in[1].texts[i], place);
     if (part) {
       out.texts[i] = *part;
     } else {
@@ -196,7 +198,7 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
                         [&](std::size_t i) { out.texts[i] = weekday_name(weekday(in[0].numbers[i])); });
     case Op::start_of:
     case Op::end_of: {
-      const auto period = static_cast<Period>(instruction.parameter);
+      const auto period = std::get<Period>(instruction.setting);
       return each_known(out, rows, [&](std::size_t i) {
         const double date = in[0].numbers[i];
         set_date(out, i, op == Op::start_of ? start_of(date, period) : end_of(date, period), own);

@@ -110,7 +110,7 @@ void mark_where(Register& out, std::size_t rows, Null null, Condition condition)
 
 bool map_rounding(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                   Rounding rounding) {
-  const double step = instruction.parameter;
+  const double step = std::get<RoundingStep>(instruction.setting).size;
   return map1(in, out, rows, [=](double x) { return rounded_typed(x, step, rounding); });
 }
 

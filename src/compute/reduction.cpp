@@ -97,7 +97,7 @@ void Reduction::add_strip(std::size_t group, double y, double x, std::size_t row
 void Reduction::take_cells(const ReducedRows& rows) {
   const bool of_known = stage_.op == Op::col_first_known || stage_.op == Op::col_last_known;
   const bool last = stage_.op == Op::col_last || stage_.op == Op::col_last_known;
-  const std::size_t wanted = stage_.op == Op::col_at ? static_cast<std::size_t>(stage_.parameter) - 1 : 0;
+  const std::size_t wanted = stage_.op == Op::col_at ? std::get<RowNumber>(stage_.setting).number - 1 : 0;
   for (std::size_t row = 0; row < rows.rows; ++row) {
     const std::size_t i = row % kChunkRows;
     if (!takes_part(rows.where, row / kChunkRows, i)) continue;
@@ -199,7 +199,7 @@ double Reduction::value(std::size_t group) {
     case Op::col_median:
       return median_of(values_[group]);
     case Op::col_quantile:
-      return quantile_of(values_[group], stage_.parameter);
+      return quantile_of(values_[group], std::get<QuantileFraction>(stage_.setting).share);
     case Op::col_min:
       return extremes_[group].least;
     case Op::col_max:

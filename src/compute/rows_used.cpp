@@ -24,7 +24,7 @@ std::vector<std::size_t> between(std::size_t first, std::size_t last) {
 std::vector<std::size_t> places_of(const Stage& stage, const std::vector<std::size_t>& group,
                                    std::size_t place, const std::function<bool(std::size_t)>& is_null) {
   const std::size_t last = group.size() - 1;
-  const auto distance = static_cast<std::size_t>(stage.parameter);
+  const auto distance = rows_of_setting(stage.setting);
   const auto known = [&](std::size_t p) { return !is_null(group[p]); };
   switch (stage.op) {
     case Op::row_number:
@@ -82,14 +82,15 @@ std::vector<std::size_t> rows_of_reduction(const Stage& stage, const std::vector
       std::find_if(group.begin(), group.end(), [&](std::size_t row) { return !null_at(values, row); });
   const auto last_known =
       std::find_if(group.rbegin(), group.rend(), [&](std::size_t row) { return !null_at(values, row); });
-  const auto at = static_cast<std::size_t>(stage.parameter);
   switch (stage.op) {
     case Op::col_first:
       return group.empty() ? group : std::vector{group.front()};
     case Op::col_last:
       return group.empty() ? group : std::vector{group.back()};
-    case Op::col_at:
+    case Op::col_at: {
+      const std::size_t at = std::get<RowNumber>(stage.setting).number;
       return at > group.size() ? std::vector<std::size_t>() : std::vector{group[at - 1]};
+    }
     case Op::col_first_known:
       return first_known == group.end() ? std::vector<std::size_t>() : std::vector{*first_known};
     case Op::col_last_known:

@@ -94,7 +94,7 @@ class Sequence {
   }
 
   void neighbours() {
-    const auto distance = static_cast<std::size_t>(stage_.parameter);
+    const std::size_t distance = rows_of_setting(stage_.setting);
     for (std::size_t i = 0; i < size(); ++i) {
       const bool back = stage_.op == Op::previous;
       if (back ? i < distance : i + distance >= size()) {
@@ -185,7 +185,7 @@ class Sequence {
 
   void windows() {
     note_left_out();
-    const auto half = static_cast<std::size_t>(stage_.parameter) / 2;
+    const std::size_t half = rows_of_setting(stage_.setting) / 2;
     std::vector<double> window;
     for (std::size_t i = 0; i < size(); ++i) {
       if (i < half || i + half >= size()) {

@@ -117,7 +117,7 @@ class OfGroup {
       case Op::col_median:
         return values_.quantile(known, 0.5);
       case Op::col_quantile:
-        return values_.quantile(known, stage_.parameter);
+        return values_.quantile(known, std::get<QuantileFraction>(stage_.setting).share);
       case Op::col_min:
         return values_.extreme(known, false, 1);
       case Op::col_max:
@@ -162,7 +162,7 @@ class OfGroup {
       if (!of_known || values_.known(row)) rows.push_back(row);
     }
     const std::size_t place = last                      ? rows.size() - 1
-                              : stage_.op == Op::col_at ? static_cast<std::size_t>(stage_.parameter) - 1
+                              : stage_.op == Op::col_at ? std::get<RowNumber>(stage_.setting).number - 1
                                                         : 0;
     return place < rows.size() ? Weights{{rows[place], 1, 0}} : Weights();
   }
@@ -343,7 +343,7 @@ class OfSequence {
   }
 
   void neighbours(const std::vector<std::size_t>& group) {
-    const auto distance = static_cast<std::size_t>(stage_.parameter);
+    const std::size_t distance = rows_of_setting(stage_.setting);
     for (std::size_t i = distance; i < group.size(); ++i) {
       const bool back = stage_.op == Op::previous;
       const std::size_t from = back ? i - distance : i;
@@ -372,7 +372,7 @@ class OfSequence {
   }
 
   void windows(const std::vector<std::size_t>& group) {
-    const auto half = static_cast<std::size_t>(stage_.parameter) / 2;
+    const std::size_t half = rows_of_setting(stage_.setting) / 2;
     std::vector<std::size_t> window;
     for (std::size_t i = half; i + half < group.size(); ++i) {
       window.clear();

@@ -317,7 +317,8 @@ UncertaintyParts BlockUncertainty::curve_parts(const Stage& stage, OriginId own,
       const double shift = dated ? group.origin : 0;
       std::vector<double> gradient;
       if (stage.op == Op::fit_parameter) {
-        gradient = parameters_by_numbers(fit.curve, group.curve)[static_cast<std::size_t>(stage.parameter)];
+        gradient =
+            parameters_by_numbers(fit.curve, group.curve)[std::get<ParameterIndex>(stage.setting).index];
       } else {
         const bool solves = stage.op == Op::fit_solve;
         const double x = (solves ? outcome : number_in(at, row)) - shift;

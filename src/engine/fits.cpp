@@ -212,9 +212,10 @@ Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
 namespace {
 
 // A parameter by its place, or a statistic by its own; nothing for one that the curve has not.
-std::optional<double> parameter_or_statistic(const Curve& curve, double place) {
-  if (place >= 0) return curve.parameters[static_cast<std::size_t>(place)];
-  switch (statistic_at(place)) {
+std::optional<double> parameter_or_statistic(const Curve& curve, const OpSetting& setting) {
+  if (const auto* parameter = std::get_if<ParameterIndex>(&setting))
+    return curve.parameters[parameter->index];
+  switch (std::get<FitStatistic>(setting)) {
     case FitStatistic::residual_sd:
       return curve.residual_sd;
     case FitStatistic::reduced_chi2:
@@ -257,13 +258,13 @@ std::vector<Chunk> HeldColumns::fitted_values(const Stage& stage, const std::vec
       } else if (group->curve.state != CurveState::fitted) {
         why_not = Reason::failed_fit;
       } else if (stage.op == Op::fit_parameter) {
-        const auto found = parameter_or_statistic(group->curve, stage.parameter);
+        const auto found = parameter_or_statistic(group->curve, stage.setting);
         value = found.value_or(0);
         if (!found) why_not = Reason::domain;
       } else if (stage.op == Op::fit_parameter_error) {
         const Curve& curve = group->curve;
         const auto& errors = curve.stated_errors.empty() ? curve.standard_errors : curve.stated_errors;
-        value = errors[static_cast<std::size_t>(stage.parameter)];
+        value = errors[std::get<ParameterIndex>(stage.setting).index];
         if (!std::isfinite(value)) why_not = Reason::missing;
       } else if (stage.op == Op::fit_value) {
         value = curve_at(fit.curve, group->curve, dated ? value - group->origin : value);

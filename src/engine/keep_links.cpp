@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "compute/links.h"
+#include "equation/names_used.h"
 #include "equation/parser.h"
 #include "plan/link_keys.h"
 

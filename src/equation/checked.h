@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "equation/op.h"
+#include "equation/op_setting.h"
 #include "equation/uncertain_numbers.h"
 #include "message/source.h"
 #include "table/column.h"
@@ -64,9 +65,7 @@ struct Checked {
   Span span;
   double number = 0;              ///< of a constant
   std::vector<NumberPart> parts;  ///< of a constant with an uncertainty
-  /// What a function is told by a constant: the step of a rounding, the fraction of a quantile, the number of
-  /// a row, part, period or fitted parameter, how many rows.
-  double parameter = 0;
+  OpSetting setting;
   std::string text;        ///< of a text constant; the name of a reduction down the column
   std::size_t column = 0;  ///< index in the scope's columns
   Conversion conversion;

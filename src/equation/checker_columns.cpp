@@ -3,13 +3,15 @@
 #include <cmath>
 #include <utility>
 
+#include "equation/checker.h"
 #include "equation/checker_impl.h"
+#include "equation/names_used.h"
 #include "equation/operation.h"
 
 namespace opensum {
 
 // The fraction of col_quantile and the row of col_at are constants.
-bool Checker::check_column_parameter(const Node& node, const Signature& signature, double& parameter) {
+bool Checker::check_column_setting(const Node& node, const Signature& signature, OpSetting& setting) {
   const bool quantile = signature.op == Op::col_quantile;
   if (!quantile && signature.op != Op::col_at) return true;
   const Node& given = *node.children[1];
@@ -20,7 +22,11 @@ bool Checker::check_column_parameter(const Node& node, const Signature& signatur
     fail(quantile ? Code::quantile_range : Code::row_range, given.span, {written(given)});
     return false;
   }
-  parameter = value->value();
+  if (quantile) {
+    setting = QuantileFraction{value->value()};
+  } else {
+    setting = RowNumber{static_cast<std::size_t>(value->numerator())};
+  }
   return true;
 }
 
@@ -58,7 +64,7 @@ bool Checker::check_keys(const Node& node, std::vector<CheckedPtr>& keys) {
 }
 
 // `rows:` is a whole number; a moving window has its row in the middle.
-bool Checker::check_rows(const Node& node, const Signature& signature, double& rows) {
+bool Checker::check_rows(const Node& node, const Signature& signature, std::size_t& rows) {
   const NamedArgument* given = named(node, "rows");
   const bool window = family_of(signature.op) == OpFamily::moving;
   rows = 1;
@@ -72,7 +78,7 @@ bool Checker::check_rows(const Node& node, const Signature& signature, double& r
     fail(window ? Code::window_rows : Code::neighbour_rows, given->value->span, {written(*given->value)});
     return false;
   }
-  rows = value->value();
+  rows = static_cast<std::size_t>(value->numerator());
   return true;
 }
 
@@ -88,7 +94,7 @@ CheckedPtr Checker::check_along(const Node& node, const Signature& signature) {
 CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature) {
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   std::vector<CheckedPtr> keys;
-  double rows = 0;
+  std::size_t rows = 0;
   bool good = check_keys(node, keys);
   good = check_rows(node, signature, rows) && good;
   CheckedPtr along;
@@ -135,7 +141,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   for (CheckedPtr& key : keys) args.push_back(std::move(key));
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
-  result->parameter = rows;
+  result->setting = RowCount{rows};
   result->text = node.text;
   result->has_beside = has_beside;
   return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
@@ -197,8 +203,8 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);
-  double parameter = 0;
-  bool good = check_column_parameter(node, signature, parameter);
+  OpSetting setting;
+  bool good = check_column_setting(node, signature, setting);
   const auto rule = null_rule(node, 0, context_.policy.column_skips);
   CheckedPtr where;
   if (const NamedArgument* condition = named(node, "where")) {
@@ -244,7 +250,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   CheckedPtr result =
       operation(weighted ? Op::col_weighted_mean : signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
-  result->parameter = parameter;
+  result->setting = setting;
   result->text = node.text;
   result->has_beside = has_beside;
   result->has_where = has_where;

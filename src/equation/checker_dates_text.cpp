@@ -1,6 +1,7 @@
 // Third stage of an equation: functions of dates and of text.
 #include <utility>
 
+#include "equation/checker.h"
 #include "equation/checker_impl.h"
 #include "equation/operation.h"
 #include "message/nearest.h"
@@ -131,7 +132,7 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
   Type type = type_of(Kind::date);
   type.clock = *period == Period::hour;
   CheckedPtr result = operation(signature.op, type, node.span, std::move(date));
-  result->parameter = static_cast<double>(*period);
+  result->setting = *period;
   return result;
 }
 
@@ -171,7 +172,7 @@ CheckedPtr Checker::check_part(const Node& node) {
   CheckedPtr sign = check(*split->value);
   if (!text || !sign) return nullptr;
   CheckedPtr result = operation(Op::part, type_of(Kind::text), node.span, std::move(text), std::move(sign));
-  result->parameter = place->value();
+  result->setting = PartNumber{static_cast<std::size_t>(place->numerator())};
   return result;
 }
 

@@ -1,6 +1,7 @@
 // Third stage of an equation: what fitted curves give.
 #include <algorithm>
 
+#include "equation/checker.h"
 #include "equation/checker_impl.h"
 #include "equation/operation.h"
 #include "message/nearest.h"
@@ -69,9 +70,9 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
   args.push_back(constant_node(0, Type(), node.span));
   const auto found = std::find(view->parameters.begin(), view->parameters.end(), parameter);
   if (found != view->parameters.end()) {
-    const auto place = static_cast<std::size_t>(found - view->parameters.begin());
-    CheckedPtr result = fitted(Op::fit_parameter, view->types[place], node, *view, std::move(args));
-    result->parameter = static_cast<double>(place);
+    const auto index = static_cast<std::size_t>(found - view->parameters.begin());
+    CheckedPtr result = fitted(Op::fit_parameter, view->types[index], node, *view, std::move(args));
+    result->setting = ParameterIndex{index};
     return result;
   }
   std::vector<std::string> known = view->parameters;
@@ -82,7 +83,7 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
     Type type;
     if (in_unit_of_y) type.unit = step_unit(view->y.unit);
     CheckedPtr result = fitted(Op::fit_parameter, type, node, *view, std::move(args));
-    result->parameter = place_of(statistic);
+    result->setting = statistic;
     if (!in_unit_of_y) return result;
     result = converted(std::move(result), difference_unit(view->y.unit));
     result->type.difference = view->y.unit.is_reading();

@@ -290,7 +290,7 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
   }
   const Type type = value->type;
   CheckedPtr result = operation(signature.op, type, node.span, std::move(value));
-  result->parameter = step;
+  result->setting = RoundingStep{step};
   return converted(std::move(result), unit);
 }
 

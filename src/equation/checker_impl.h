@@ -7,8 +7,9 @@
 #include <string>
 #include <vector>
 
-#include "equation/checker.h"
+#include "equation/check_context.h"
 #include "equation/functions.h"
+#include "equation/names_used.h"
 
 namespace opensum {
 
@@ -129,10 +130,10 @@ class Checker {
   CheckedPtr check_part(const Node& node);
   CheckedPtr check_number_of_text(const Node& node);
   CheckedPtr check_text_function(const Node& node, const Signature& signature);
-  bool check_rows(const Node& node, const Signature& signature, double& rows);
+  bool check_rows(const Node& node, const Signature& signature, std::size_t& rows);
   /// The keys of `by:`; false after a reported error.
   bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
-  bool check_column_parameter(const Node& node, const Signature& signature, double& parameter);
+  bool check_column_setting(const Node& node, const Signature& signature, OpSetting& setting);
   /// The second operand of a reduction: weights, another column, or what it goes along. False after a
   /// reported error; a null pointer where there is none.
   bool check_beside(const Node& node, const Signature& signature, CheckedPtr& beside);

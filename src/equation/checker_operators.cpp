@@ -4,6 +4,7 @@
 #include <utility>
 
 #include "base/limits.h"
+#include "equation/checker.h"
 #include "equation/checker_impl.h"
 #include "equation/operation.h"
 #include "table/date_text.h"

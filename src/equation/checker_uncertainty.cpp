@@ -12,7 +12,7 @@ CheckedPtr Checker::check_uncertainty(const Node& node) {
   if (!value) return nullptr;
   if (value->type.kind != Kind::number)
     return fail(Code::uncertainty_of_kind, argument.span, {written(argument), kind_name(value->type.kind)});
-  if (value->op == Op::fit_parameter && value->parameter >= 0) {
+  if (value->op == Op::fit_parameter && std::holds_alternative<ParameterIndex>(value->setting)) {
     value->op = Op::fit_parameter_error;
     value->type.unit = difference_unit(value->type.unit);
     return value;

@@ -12,15 +12,6 @@
 
 namespace opensum {
 
-/// One such line.
-struct Loop {
-  std::string variable;
-  std::vector<NodePtr> list;  ///< names, ranges, patterns, and texts that are no column
-  std::string made;           ///< the name of the list of what is defined; empty without
-  Passage passage;
-  Span body;
-};
-
 /// A definition's text with a column put in for the variable. Its bytes know where they stand in the source.
 struct LoopTurn {
   Passage text;

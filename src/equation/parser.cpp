@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "equation/functions.h"
 #include "equation/lexer.h"
 #include "message/other_words.h"
@@ -630,7 +631,7 @@ std::vector<Formula> parse_formulas(const Passage& passage, Diagnostics& diagnos
   return Parser(passage, diagnostics).formulas();
 }
 
-std::optional<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagnostics) {
+Result<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagnostics) {
   return Parser(passage, diagnostics).loop_header();
 }
 

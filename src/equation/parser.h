@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "equation/loops.h"
+#include "base/result.h"
 #include "equation/tree.h"
 #include "message/diagnostic.h"
 
@@ -22,9 +22,9 @@ std::vector<Claim> parse_claims(const Passage& passage, Diagnostics& diagnostics
 std::vector<Formula> parse_formulas(const Passage& passage, Diagnostics& diagnostics);
 
 /// Reads `for NAME in LIST as NAME:`, where the list of what is made may be without a name.
-std::optional<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagnostics);
+Result<Loop> parse_loop_header(const Passage& passage, Diagnostics& diagnostics);
 
 /// Reads a passage that is one expression; null when it is none, which is reported.
-NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);
+[[nodiscard]] NodePtr parse_expression(const Passage& passage, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -43,7 +43,7 @@ class Compiler {
       if (arg->type.kind == Kind::date && !arg->type.any) instruction.on_instants = true;
     }
     instruction.gives_text = node.type.kind == Kind::text;
-    instruction.parameter = node.parameter;
+    instruction.setting = node.setting;
     instruction.keeps_limit = node.keeps_limit;
     instruction.conversion = node.conversion;
     instruction.nulls = node.nulls;
@@ -73,7 +73,7 @@ class Compiler {
     stage.kind = node.type.kind;
     stage.value = compile(*node.args[0]);
     stage.nulls = node.nulls;
-    stage.parameter = node.parameter;
+    stage.setting = node.setting;
     stage.over = node.over;
     stage.curve = node.curve;
     std::size_t next = 1;

@@ -24,7 +24,7 @@ struct Instruction {
   bool on_text = false;      ///< the operands compared are texts
   bool on_instants = false;  ///< the operands compared are dates, which are no decimals
   bool gives_text = false;
-  double parameter = 0;               ///< what a function is told by a constant
+  OpSetting setting;
   std::array<bool, 2> keeps_limit{};  ///< of a comparison: operands whose nulls may keep a limit
   Conversion conversion;
   NullRule nulls;
@@ -67,7 +67,7 @@ struct Stage {
   std::vector<Program> beside;
   std::vector<Program> keys;
   NullRule nulls;
-  double parameter = 0;
+  OpSetting setting;
   std::optional<OtherRows> over;   ///< of a reduction that does not go over the own rows
   std::optional<CurveUsed> curve;  ///< of what a fitted curve gives
 };

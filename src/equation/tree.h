@@ -109,6 +109,15 @@ struct Formula {
   Passage passage;
 };
 
+/// One line `for NAME in LIST as NAME: DEFINITION`, which stands for a definition for each of a list.
+struct Loop {
+  std::string variable;
+  std::vector<NodePtr> list;  ///< names, ranges, patterns, and texts that are no column
+  std::string made;           ///< the name of the list of what is defined; empty without
+  Passage passage;
+  Span body;
+};
+
 /// How tightly an expression binds: operands that bind less tightly than their operator need brackets.
 int tightness(const Node& node);
 constexpr int kTightest = 10;

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 
+#include "base/result.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 
@@ -71,9 +72,9 @@ std::string ArrayMeaning::cell(double stored, const std::optional<TimeUnit>& tim
   return number_text(value, is_packed() && single ? 7 : -1);
 }
 
-std::optional<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
-                                        const std::vector<std::string>& before, const InputFile& file,
-                                        const std::string& name, Rows read, Diagnostics& diagnostics) {
+Result<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
+                                 const std::vector<std::string>& before, const InputFile& file,
+                                 const std::string& name, Rows read, Diagnostics& diagnostics) {
   constexpr std::size_t kStep = 16384;
   std::vector<SpooledColumn> columns;
   std::vector<std::optional<TimeUnit>> times;

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "files/spooled_table.h"
 
 namespace opensum {
@@ -46,8 +47,8 @@ struct ArrayColumn {
 };
 
 /// The table of arrays of `rows` values each; nothing after a reported error.
-std::optional<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
-                                        const std::vector<std::string>& before, const InputFile& file,
-                                        const std::string& name, Rows read, Diagnostics& diagnostics);
+Result<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
+                                 const std::vector<std::string>& before, const InputFile& file,
+                                 const std::string& name, Rows read, Diagnostics& diagnostics);
 
 }  // namespace opensum

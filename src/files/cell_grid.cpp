@@ -7,6 +7,7 @@
 #include <cctype>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "base/unicode.h"
 #include "table/number_text.h"
 
@@ -420,8 +421,8 @@ void crop(CellGrid& grid, const MergedCells& range) {
   grid.percents = std::move(percents);
 }
 
-std::optional<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
-                                   Diagnostics& diagnostics) {
+Result<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
+                            Diagnostics& diagnostics) {
   return GridTable(grid, settings, diagnostics).run();
 }
 

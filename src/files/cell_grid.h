@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
 #include "table/raw_table.h"
@@ -86,7 +87,7 @@ void crop(CellGrid& grid, const MergedCells& range);
 /// The table in a grid, found as the settings say, which speak of rows where they speak of lines of a text.
 /// Rows that are empty are passed over, columns without a header and without cells as well. The views in the
 /// table look into the grid, which it keeps alive. Nothing after a reported error.
-std::optional<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
-                                   Diagnostics& diagnostics);
+Result<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
+                            Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -15,7 +15,7 @@ bool is_compressed(std::string_view bytes);
 std::string without_compression(const std::string& path);
 
 /// The text of a compressed file, shown under its name. A null pointer after a reported error.
-std::shared_ptr<const InputFile> decompressed(const std::shared_ptr<const InputFile>& file,
-                                              const Place& place, Diagnostics& diagnostics);
+[[nodiscard]] std::shared_ptr<const InputFile> decompressed(const std::shared_ptr<const InputFile>& file,
+                                                            const Place& place, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -7,6 +7,7 @@
 
 #include "base/limits.h"
 #include "base/parallel.h"
+#include "base/result.h"
 #include "files/csv_rows.h"
 #include "files/delimiter.h"
 #include "files/encoding.h"
@@ -523,8 +524,8 @@ std::size_t find_long_line(std::string_view text) {
 
 }  // namespace
 
-std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                                 Diagnostics& diagnostics, Rows rows) {
+Result<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
+                          Diagnostics& diagnostics, Rows rows) {
   if (file->text.find_first_not_of(" \t\r\n") == std::string::npos || file->text == "\xEF\xBB\xBF") {
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;

@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 
+#include "base/result.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -19,7 +20,7 @@ enum class Rows : std::uint8_t { read, left_if_long, left_unseen };
 
 /// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
 /// keeps alive.
-std::optional<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                                 Diagnostics& diagnostics, Rows rows = Rows::read);
+Result<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
+                          Diagnostics& diagnostics, Rows rows = Rows::read);
 
 }  // namespace opensum

@@ -123,8 +123,7 @@ class RecordReader {
   const char* after_blanks(const char* at) const { return at + form_.blanks_at({at, stop_}); }
 
   bool is_blank_line() const {
-    const char* const first = form_.delimiter == kBlanks ? after_blanks(at_) : at_;
-    return first < stop_ && ends_line(first, stop_);
+    return ends_line(form_.delimiter == kBlanks ? after_blanks(at_) : at_, stop_);
   }
 
   bool is_comment() const { return form_.is_comment({at_, static_cast<std::size_t>(stop_ - at_)}); }

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <nlohmann/json.hpp>
 
+#include "base/result.h"
 #include "files/csv_writer.h"
 
 namespace opensum {
@@ -72,7 +73,7 @@ CsvMetadata::Described described(const Json& column, const std::vector<std::stri
 
 }  // namespace
 
-std::optional<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagnostics& diagnostics) {
+Result<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagnostics& diagnostics) {
   const std::string beside = path + "-metadata.json";
   std::error_code error;
   if (path == "-" || !std::filesystem::is_regular_file(beside, error)) return std::nullopt;

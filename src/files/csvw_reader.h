@@ -1,6 +1,7 @@
 // Reading metadata beside a table of text (W3C CSV on the Web).
 #pragma once
 
+#include "base/result.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -19,7 +20,7 @@ struct CsvMetadata {
 };
 
 /// The metadata in `FILE-metadata.json`, if it is there; what cannot be read is warned about and left aside.
-std::optional<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagnostics& diagnostics);
+Result<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagnostics& diagnostics);
 
 /// Gives the columns of a table what the metadata say of them: by header, or by place where none has a title.
 void apply_metadata(const CsvMetadata& metadata, RawTable& table);

@@ -10,6 +10,7 @@
 #include <cstdint>
 #include <cstring>
 
+#include "base/result.h"
 #include "files/spool.h"
 
 namespace opensum {
@@ -137,8 +138,8 @@ std::optional<DecodedFile> without_mark(const std::shared_ptr<const InputFile>& 
   return DecodedFile{std::move(rest), "UTF-8"};
 }
 
-std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
-                                  const std::optional<std::string>& encoding, Diagnostics& diagnostics) {
+Result<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
+                           const std::optional<std::string>& encoding, Diagnostics& diagnostics) {
   const std::string wanted = wanted_encoding(*file, encoding);
   if (wanted == "UTF-8") {
     if (const std::size_t nul = file->text.find('\0'); nul != std::string::npos) {

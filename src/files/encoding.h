@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 
@@ -18,8 +19,8 @@ struct DecodedFile {
 
 /// Decodes a file by its byte order mark, else as `encoding` says, else as UTF-8. A file that is UTF-8
 /// already is not copied. Nothing after a reported error, which names the first place that cannot be decoded.
-std::optional<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
-                                  const std::optional<std::string>& encoding, Diagnostics& diagnostics);
+Result<DecodedFile> decode(const std::shared_ptr<const InputFile>& file,
+                           const std::optional<std::string>& encoding, Diagnostics& diagnostics);
 
 /// Whether a file is to be taken for UTF-8, by its byte order mark or what `encoding` says.
 bool is_utf8(const InputFile& file, const std::optional<std::string>& encoding);

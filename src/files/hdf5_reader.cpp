@@ -7,6 +7,7 @@
 #include <set>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "files/array_reader.h"
 #include "files/array_table.h"
 #include "files/workbook_reader.h"
@@ -175,7 +176,7 @@ class Hdf5Reader {
   }
 
   std::nullopt_t not_found(hid_t opened, const std::string& path) {
-    find_part(file_.path, "group", all_groups(opened), path, place_, diagnostics_);
+    report_no_part(file_.path, "group", all_groups(opened), path, place_, diagnostics_);
     return std::nullopt;
   }
 
@@ -360,9 +361,9 @@ std::unique_lock<std::recursive_mutex> array_libraries() {
   return alone;
 }
 
-std::optional<RawTable> read_hdf5(const std::shared_ptr<const InputFile>& file,
-                                  const std::optional<std::string>& part, const Place& place, Rows rows,
-                                  Diagnostics& diagnostics) {
+Result<RawTable> read_hdf5(const std::shared_ptr<const InputFile>& file,
+                           const std::optional<std::string>& part, const Place& place, Rows rows,
+                           Diagnostics& diagnostics) {
   const auto alone = array_libraries();
   // A file of netCDF has dimensions, which only its own library knows.
   const std::string& path = file->path;

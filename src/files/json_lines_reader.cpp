@@ -5,6 +5,7 @@
 #include <unordered_map>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "files/array_reader.h"
 #include "files/spooled_table.h"
 
@@ -60,9 +61,9 @@ bool is_json_list(std::string_view bytes) {
   return next != std::string_view::npos && bytes[next] == '{';
 }
 
-std::optional<RawTable> read_json_list(const std::shared_ptr<const InputFile>& file,
-                                       const std::optional<std::string>& part, const Place& place, Rows rows,
-                                       Diagnostics& diagnostics) {
+Result<RawTable> read_json_list(const std::shared_ptr<const InputFile>& file,
+                                const std::optional<std::string>& part, const Place& place, Rows rows,
+                                Diagnostics& diagnostics) {
   const Json list = Json::parse(file->text, nullptr, false);
   if (!list.is_array()) {
     diagnostics.add(Code::file_damaged, place, {file->path, "JSON", "it is damaged"});
@@ -79,9 +80,9 @@ std::optional<RawTable> read_json_list(const std::shared_ptr<const InputFile>& f
   return read_json_lines(text, part, place, rows, diagnostics);
 }
 
-std::optional<RawTable> read_json_lines(const std::shared_ptr<const InputFile>& file,
-                                        const std::optional<std::string>& part, const Place& place, Rows rows,
-                                        Diagnostics& diagnostics) {
+Result<RawTable> read_json_lines(const std::shared_ptr<const InputFile>& file,
+                                 const std::optional<std::string>& part, const Place& place, Rows rows,
+                                 Diagnostics& diagnostics) {
   if (part) {
     diagnostics.add(Code::part_of_text, place, {file->path, *part});
     return std::nullopt;

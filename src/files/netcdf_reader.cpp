@@ -6,6 +6,7 @@
 #include <map>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "files/array_reader.h"
 #include "files/array_table.h"
 #include "files/netcdf_header.h"
@@ -338,9 +339,9 @@ bool is_netcdf(std::string_view bytes) {
   return bytes.starts_with("CDF\x01") || bytes.starts_with("CDF\x02") || bytes.starts_with("CDF\x05");
 }
 
-std::optional<RawTable> read_netcdf(const std::shared_ptr<const InputFile>& file,
-                                    const std::optional<std::string>& part, const Place& place, Rows rows,
-                                    Diagnostics& diagnostics) {
+Result<RawTable> read_netcdf(const std::shared_ptr<const InputFile>& file,
+                             const std::optional<std::string>& part, const Place& place, Rows rows,
+                             Diagnostics& diagnostics) {
   const auto alone = array_libraries();
   return NetcdfReader(*file, place, diagnostics).run(part, rows);
 }

@@ -15,6 +15,7 @@
 #include <utility>
 
 #include "base/parallel.h"
+#include "base/result.h"
 #include "files/leftovers.h"
 
 namespace opensum {
@@ -141,7 +142,7 @@ OutputFiles::~OutputFiles() {
   forget_leftovers();
 }
 
-bool OutputFiles::may_write(const std::string& path, Diagnostics& diagnostics) const {
+Result<void> OutputFiles::may_write(const std::string& path, Diagnostics& diagnostics) const {
   if (inputs_.find(path) != nullptr) {
     diagnostics.add(Code::would_overwrite_input, {path});
     return false;
@@ -165,7 +166,7 @@ bool OutputFiles::may_write(const std::string& path, Diagnostics& diagnostics) c
   return error == 0;
 }
 
-bool OutputFiles::make_folder(const std::string& path, Diagnostics& diagnostics) {
+Result<void> OutputFiles::make_folder(const std::string& path, Diagnostics& diagnostics) {
   std::vector<std::filesystem::path> missing;
   for (std::filesystem::path folder = std::filesystem::path(path).parent_path();
        !folder.empty() && !std::filesystem::exists(folder); folder = folder.parent_path()) {
@@ -182,7 +183,7 @@ bool OutputFiles::make_folder(const std::string& path, Diagnostics& diagnostics)
   return true;
 }
 
-bool OutputFiles::lock_folder(const std::string& path, Diagnostics& diagnostics) {
+Result<void> OutputFiles::lock_folder(const std::string& path, Diagnostics& diagnostics) {
   const bool known = std::any_of(folders_.begin(), folders_.end(),
                                  [&](const Folder& folder) { return folder.path == path; });
   if (known) return true;
@@ -207,6 +208,12 @@ bool OutputFiles::lock_folder(const std::string& path, Diagnostics& diagnostics)
 }
 
 std::string OutputFiles::stage(const std::string& path, Diagnostics& diagnostics) {
+  std::string temporary = try_to_stage(path, diagnostics);
+  complete_ = complete_ && !temporary.empty();
+  return temporary;
+}
+
+std::string OutputFiles::try_to_stage(const std::string& path, Diagnostics& diagnostics) {
   if (!may_write(path, diagnostics)) return {};
   {
     const Making making;
@@ -238,6 +245,7 @@ bool OutputFiles::write(const std::string& path, const std::function<int(int)>& 
   int error = descriptor < 0 ? errno : fill(descriptor);
   if (descriptor >= 0 && ::close(descriptor) != 0 && error == 0) error = errno;
   if (error == 0) return true;
+  complete_ = false;
   diagnostics.add(Code::cannot_write, {path, system_reason(error)});
   return false;
 }
@@ -252,6 +260,7 @@ void OutputFiles::take_back() {
 }
 
 bool OutputFiles::commit(Diagnostics& diagnostics) {
+  if (!complete_) return false;
   const auto fail = [&](const Staged& staged, int error) {
     diagnostics.add(Code::cannot_write, {staged.path, system_reason(error)});
     return false;

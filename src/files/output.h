@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 
@@ -49,7 +50,7 @@ class OutputFiles {
   /// Checks that a path may be written, makes its folder, and gives the temporary path to write to. Empty
   /// after a reported error.
   std::string stage(const std::string& path, Diagnostics& diagnostics);
-  /// Stages a file with a content.
+  /// Stages a file with a content. False after a reported error, after which nothing can be committed.
   bool write(const std::string& path, std::string_view content, Diagnostics& diagnostics);
   /// Stages a file that `fill` writes into an open one; it gives the error number of a failure, else 0.
   bool write(const std::string& path, const std::function<int(int descriptor)>& fill,
@@ -78,13 +79,15 @@ class OutputFiles {
     std::string path;
     OwnedDescriptor lock;
   };
-  bool may_write(const std::string& path, Diagnostics& diagnostics) const;
-  bool make_folder(const std::string& path, Diagnostics& diagnostics);
-  bool lock_folder(const std::string& path, Diagnostics& diagnostics);
+  std::string try_to_stage(const std::string& path, Diagnostics& diagnostics);
+  Result<void> may_write(const std::string& path, Diagnostics& diagnostics) const;
+  Result<void> make_folder(const std::string& path, Diagnostics& diagnostics);
+  Result<void> lock_folder(const std::string& path, Diagnostics& diagnostics);
   void take_back();
 
   const Inputs& inputs_;
   bool replace_;
+  bool complete_ = true;  ///< nothing failed so far
   Sharing sharing_;
   std::string advice_;
   std::vector<Staged> staged_;

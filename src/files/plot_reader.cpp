@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <tuple>
 
+#include "base/result.h"
 #include "files/key_reader.h"
 
 namespace opensum {
@@ -221,8 +222,7 @@ class PlotReader : private KeyReader {
 
 }  // namespace
 
-std::optional<PlotModel> read_plot(const TomlText::Entry& entry, const TomlText& toml,
-                                   Diagnostics& diagnostics) {
+Result<PlotModel> read_plot(const TomlText::Entry& entry, const TomlText& toml, Diagnostics& diagnostics) {
   return PlotReader(toml, diagnostics).run(entry);
 }
 

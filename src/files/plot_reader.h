@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "base/result.h"
 #include "files/toml_text.h"
 #include "message/diagnostic.h"
 #include "model/plot_model.h"
@@ -10,7 +11,6 @@
 namespace opensum {
 
 /// The plot that an entry of `[plot]` describes; nothing after a reported error that leaves none.
-std::optional<PlotModel> read_plot(const TomlText::Entry& entry, const TomlText& toml,
-                                   Diagnostics& diagnostics);
+Result<PlotModel> read_plot(const TomlText::Entry& entry, const TomlText& toml, Diagnostics& diagnostics);
 
 }  // namespace opensum

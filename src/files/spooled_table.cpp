@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cerrno>
 
+#include "base/result.h"
 #include "base/unicode.h"
 #include "files/csv_writer.h"
 
@@ -34,8 +35,8 @@ void SpooledTable::end_row() {
   ++rows_;
 }
 
-std::optional<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::string& name, Rows rows,
-                                             Diagnostics& diagnostics) {
+Result<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::string& name, Rows rows,
+                                      Diagnostics& diagnostics) {
   for (SpooledColumn& column : columns_) {
     if (make_valid_utf8(column.header) && ++replaced_ == 1) first_replaced_ = "a name of a column";
     make_valid_utf8(column.metadata.label);

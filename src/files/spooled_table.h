@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "files/csv_reader.h"
 #include "files/spool.h"
 #include "message/diagnostic.h"
@@ -32,8 +33,8 @@ class SpooledTable {
   void add_before(std::string line) { before_.push_back(std::move(line)); }
 
   /// The table, shown under the name of a file; nothing after a reported error.
-  std::optional<RawTable> finish(const InputFile& shown_as, const std::string& name, Rows rows,
-                                 Diagnostics& diagnostics);
+  Result<RawTable> finish(const InputFile& shown_as, const std::string& name, Rows rows,
+                          Diagnostics& diagnostics);
 
  private:
   std::vector<SpooledColumn> columns_;

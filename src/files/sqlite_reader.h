@@ -13,8 +13,8 @@ bool is_sqlite(std::string_view bytes);
 
 /// A table or view of the database in a file, its column names as row 1; without a name it must be the only
 /// one. Null after a reported error.
-std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& file,
-                                      const std::optional<std::string>& name, const Place& place,
-                                      Diagnostics& diagnostics);
+[[nodiscard]] std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& file,
+                                                    const std::optional<std::string>& name,
+                                                    const Place& place, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -12,6 +12,7 @@
 #include <map>
 #include <set>
 
+#include "base/result.h"
 #include "files/formats.h"
 #include "files/key_reader.h"
 #include "files/line_form.h"
@@ -788,8 +789,8 @@ class LibraryReader {
 
 }  // namespace
 
-std::optional<Study> read_study(const std::shared_ptr<const Source>& source, Inputs& inputs,
-                                Diagnostics& diagnostics) {
+Result<Study> read_study(const std::shared_ptr<const Source>& source, Inputs& inputs,
+                         Diagnostics& diagnostics) {
   const auto toml = TomlText::parse(source, diagnostics);
   if (!toml) return std::nullopt;
   Library library;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cctype>
 
+#include "base/result.h"
 #include "files/delimiter.h"
 #include "table/number_text.h"
 
@@ -216,8 +217,8 @@ class LayoutFinder {
 
 }  // namespace
 
-std::optional<TableLayout> find_layout(const InputFile& file, const ReadSettings& settings,
-                                       Diagnostics& diagnostics) {
+Result<TableLayout> find_layout(const InputFile& file, const ReadSettings& settings,
+                                Diagnostics& diagnostics) {
   const LineFinder lines(file.text);
   const bool bounded =
       settings.skip_rows > 0 || settings.skip_end > 0 || settings.header_line || settings.units_row;

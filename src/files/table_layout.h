@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -32,7 +33,7 @@ struct TableLayout {
 /// passed over, a first line such as `sep=;`, and comments: lines that begin with the sign of the first one.
 /// The last of these is the header where it has as many fields as the numbers below it. Nothing after a
 /// reported error.
-std::optional<TableLayout> find_layout(const InputFile& file, const ReadSettings& settings,
-                                       Diagnostics& diagnostics);
+Result<TableLayout> find_layout(const InputFile& file, const ReadSettings& settings,
+                                Diagnostics& diagnostics);
 
 }  // namespace opensum

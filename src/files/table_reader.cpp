@@ -3,6 +3,7 @@
 
 #include <filesystem>
 
+#include "base/result.h"
 #include "files/compressed.h"
 #include "files/csv_reader.h"
 #include "files/csvw_reader.h"
@@ -38,13 +39,13 @@ std::pair<std::optional<std::string>, std::optional<MergedCells>> range_in(
 
 }  // namespace
 
-std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
-                                        const ReadSettings& settings, Diagnostics& diagnostics, Rows rows) {
+Result<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
+                                 Diagnostics& diagnostics, Rows rows) {
   return read_csv(file, settings, diagnostics, rows);
 }
 
-std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
-                                   Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
+Result<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
+                            Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
   const Target target = target_of(path);
   auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
   if (file && is_compressed(file->text)) file = decompressed(file, place, diagnostics);

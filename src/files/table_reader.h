@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "files/csv_reader.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
@@ -15,12 +16,11 @@ namespace opensum {
 
 /// The table at `path`: a file of text, or `file#part` for a sheet of a workbook or a table of a database. An
 /// existing file whose name holds # is meant first. Nothing after a reported error.
-std::optional<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
-                                   Inputs& inputs, Diagnostics& diagnostics, Rows rows = Rows::read);
+Result<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
+                            Inputs& inputs, Diagnostics& diagnostics, Rows rows = Rows::read);
 
 /// The table in a text, such as one typed into a study.
-std::optional<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file,
-                                        const ReadSettings& settings, Diagnostics& diagnostics,
-                                        Rows rows = Rows::read);
+Result<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
+                                 Diagnostics& diagnostics, Rows rows = Rows::read);
 
 }  // namespace opensum

@@ -5,6 +5,7 @@
 #include <array>
 
 #include "base/limits.h"
+#include "base/result.h"
 #include "base/unicode.h"
 #include "message/quoting.h"
 
@@ -184,7 +185,7 @@ std::size_t find_deep_key(const std::string& text) {
 
 }  // namespace
 
-std::optional<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
+Result<TomlText> TomlText::parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics) {
   // The parser and whoever takes its tables down go as deep as they are.
   if (const std::size_t deep = find_deep_key(source->text()); deep != std::string::npos) {
     diagnostics.add(Code::toml_too_deep, Place{source, {deep, deep + 1}}, {std::to_string(kDeepestTable)});

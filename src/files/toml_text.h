@@ -10,6 +10,7 @@
 #include <utility>
 #include <vector>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "message/source.h"
 
@@ -18,7 +19,7 @@ namespace opensum {
 class TomlText {
  public:
   /// Parses a document; nothing after a reported error.
-  static std::optional<TomlText> parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics);
+  static Result<TomlText> parse(std::shared_ptr<const Source> source, Diagnostics& diagnostics);
 
   const toml::table& root() const { return root_; }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/result.h"
 #include "files/table_writer.h"
 #include "message/nearest.h"
 #include "table/number_text.h"
@@ -39,10 +40,9 @@ bool is_locked_workbook(std::string_view bytes) {
   return bytes.starts_with("\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1");
 }
 
-std::optional<std::size_t> find_part(const std::string& file, const char* what,
-                                     const std::vector<std::string>& names,
-                                     const std::optional<std::string>& wanted, const Place& place,
-                                     Diagnostics& diagnostics) {
+Result<std::size_t> find_part(const std::string& file, const char* what,
+                              const std::vector<std::string>& names, const std::optional<std::string>& wanted,
+                              const Place& place, Diagnostics& diagnostics) {
   if (!wanted) {
     if (names.size() == 1) return 0;
     const std::string plural = std::string(what) + 's';
@@ -55,9 +55,14 @@ std::optional<std::size_t> find_part(const std::string& file, const char* what,
   }
   const auto found = std::find(names.begin(), names.end(), *wanted);
   if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
-  diagnostics.add(Code::part_not_found, place,
-                  {file, what, *wanted, nearest_name(*wanted, names), listed(names)});
+  report_no_part(file, what, names, *wanted, place, diagnostics);
   return std::nullopt;
+}
+
+void report_no_part(const std::string& file, const char* what, const std::vector<std::string>& names,
+                    const std::string& wanted, const Place& place, Diagnostics& diagnostics) {
+  diagnostics.add(Code::part_not_found, place,
+                  {file, what, wanted, nearest_name(wanted, names), listed(names)});
 }
 
 namespace {

@@ -5,6 +5,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "files/cell_grid.h"
 #include "files/zip_parts.h"
 
@@ -30,16 +31,18 @@ bool is_locked_workbook(std::string_view bytes);
 
 /// The place of a part (a sheet, a table) among the names of those that a file has; without a name it must be
 /// the only one. Nothing after a reported error.
-std::optional<std::size_t> find_part(const std::string& file, const char* what,
-                                     const std::vector<std::string>& names,
-                                     const std::optional<std::string>& wanted, const Place& place,
-                                     Diagnostics& diagnostics);
+Result<std::size_t> find_part(const std::string& file, const char* what,
+                              const std::vector<std::string>& names, const std::optional<std::string>& wanted,
+                              const Place& place, Diagnostics& diagnostics);
+/// Reports that a file has no part of this name.
+void report_no_part(const std::string& file, const char* what, const std::vector<std::string>& names,
+                    const std::string& wanted, const Place& place, Diagnostics& diagnostics);
 
 /// The grid of a workbook's sheet, by its name; without one the workbook must have a single sheet. Null after
 /// a reported error.
-std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& file,
-                                        const std::optional<std::string>& sheet, const Place& place,
-                                        Diagnostics& diagnostics);
+[[nodiscard]] std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& file,
+                                                      const std::optional<std::string>& sheet,
+                                                      const Place& place, Diagnostics& diagnostics);
 
 /// A number of a workbook as text: as it is stored where that is a plain decimal number of up to 15 digits,
 /// else the shortest that gives the same double.

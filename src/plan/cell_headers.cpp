@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "base/result.h"
 #include "table/header.h"
 #include "table/header_units.h"
 #include "table/number_form.h"
@@ -65,9 +66,9 @@ std::string_view without_brackets(std::string_view text) {
 
 }  // namespace
 
-std::optional<CellHeaders> read_cell_headers(const std::vector<std::string>& headers,
-                                             const std::optional<Unit>& stated, const UnitSystem& units,
-                                             const Place& place, Diagnostics& diagnostics) {
+Result<CellHeaders> read_cell_headers(const std::vector<std::string>& headers,
+                                      const std::optional<Unit>& stated, const UnitSystem& units,
+                                      const Place& place, Diagnostics& diagnostics) {
   CellHeaders said;
   std::size_t begin = 0;
   std::size_t end = 0;
@@ -111,8 +112,8 @@ std::optional<CellHeaders> read_cell_headers(const std::vector<std::string>& hea
   return said;
 }
 
-std::optional<NamedColumn> read_named_column(const Passage& text, const UnitSystem& units,
-                                             Diagnostics& diagnostics) {
+Result<NamedColumn> read_named_column(const Passage& text, const UnitSystem& units,
+                                      Diagnostics& diagnostics) {
   NamedColumn named;
   std::string_view rest = trimmed(text.text());
   if (rest.ends_with(']')) {

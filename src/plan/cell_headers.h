@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "equation/checked.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -23,9 +24,9 @@ struct CellHeaders {
 /// are 400 and 410 in nm. They are numbers where all of them read as one. `stated` is the unit in which
 /// numbers are wanted; that of the common text is converted, and one of another dimension is reported at
 /// `place`. Nothing after a reported error.
-std::optional<CellHeaders> read_cell_headers(const std::vector<std::string>& headers,
-                                             const std::optional<Unit>& stated, const UnitSystem& units,
-                                             const Place& place, Diagnostics& diagnostics);
+Result<CellHeaders> read_cell_headers(const std::vector<std::string>& headers,
+                                      const std::optional<Unit>& stated, const UnitSystem& units,
+                                      const Place& place, Diagnostics& diagnostics);
 
 /// A column as a study names it: `wavelength "Wavelength" [nm]`.
 struct NamedColumn {
@@ -35,7 +36,6 @@ struct NamedColumn {
 };
 
 /// Reads the name of a column; nothing after a reported error.
-std::optional<NamedColumn> read_named_column(const Passage& text, const UnitSystem& units,
-                                             Diagnostics& diagnostics);
+Result<NamedColumn> read_named_column(const Passage& text, const UnitSystem& units, Diagnostics& diagnostics);
 
 }  // namespace opensum

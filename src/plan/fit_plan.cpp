@@ -4,6 +4,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/result.h"
+#include "equation/checker.h"
+#include "equation/names_used.h"
 #include "equation/parser.h"
 #include "fit/shapes.h"
 #include "message/nearest.h"
@@ -15,7 +18,7 @@ namespace opensum {
 namespace {
 
 // A column that a fit names; nothing after a reported error, or in silence where the column has its own.
-std::optional<std::size_t> find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
+Result<std::size_t> find_column(const Scope& scope, const Passage& name, Diagnostics& diagnostics) {
   // A column that is filled may be fitted as it was measured.
   std::string text = name.text();
   constexpr std::string_view kMeasured = "measured(";
@@ -152,8 +155,8 @@ Scope scope_of_x(const CheckContext& context, const Type& x) {
 }
 
 // The function that an expression of such names is, in the unit of y.
-std::optional<CurveFunction> checked_function(const Passage& text, const Scope& scope, const Unit& y,
-                                              const CheckContext& context, Diagnostics& diagnostics) {
+Result<CurveFunction> checked_function(const Passage& text, const Scope& scope, const Unit& y,
+                                       const CheckContext& context, Diagnostics& diagnostics) {
   const NodePtr expression = parse_expression(text, diagnostics);
   if (!expression) return std::nullopt;
   const CheckContext inside{scope, context.units, context.policy, Standing::equation, std::nullopt, nullptr};
@@ -268,8 +271,8 @@ std::optional<Type> type_of_role(ParameterRole role, const FitPlan& fit, bool wi
 
 // An equation without a start whose shape is known: its parameters, and how their start is guessed. Nothing
 // for any other, false after a reported error.
-std::optional<bool> take_known_shape(FitPlan& fit, const Node& equation, const CheckContext& context,
-                                     Diagnostics& diagnostics) {
+Result<bool> take_known_shape(FitPlan& fit, const Node& equation, const CheckContext& context,
+                              Diagnostics& diagnostics) {
   const auto shape =
       known_shape(equation, [&](const std::string& name) { return may_be_parameter(name, context); });
   if (!shape) return std::nullopt;
@@ -334,8 +337,8 @@ bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnos
 
 }  // namespace
 
-std::optional<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
-                                           const CheckContext& context, Diagnostics& diagnostics) {
+Result<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
+                                    const CheckContext& context, Diagnostics& diagnostics) {
   return checked_function(expression, scope_of_x(context, x), y, context, diagnostics);
 }
 

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "plan/plan.h"
 
 namespace opensum {
@@ -15,8 +16,8 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
                const CheckContext& context, Diagnostics& diagnostics);
 
 /// An expression in x, checked to give values of y, as a function of x alone; nothing after a reported error.
-std::optional<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
-                                           const CheckContext& context, Diagnostics& diagnostics);
+Result<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,
+                                    const CheckContext& context, Diagnostics& diagnostics);
 
 /// A fit as an equation of the sheet `own` sees it; `sheets` are the names of all sheets.
 FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::string>& sheets,

@@ -1,6 +1,7 @@
 // What the keys of a link say.
 #include "plan/link_keys.h"
 
+#include "base/result.h"
 #include "plan/quantity.h"
 #include "table/number_text.h"
 
@@ -13,8 +14,8 @@ std::pair<std::string, std::string> split_keys(const std::string& text) {
   return {here, std::string(trimmed(std::string_view(text).substr(equals + 1)))};
 }
 
-bool read_within(const Passage& text, const Type& key, const UnitSystem& units, std::optional<double>& within,
-                 Diagnostics& diagnostics) {
+Result<void> read_within(const Passage& text, const Type& key, const UnitSystem& units,
+                         std::optional<double>& within, Diagnostics& diagnostics) {
   const auto quantity = read_quantity(text.text(), units);
   const Unit wanted = key.kind == Kind::date ? second() : difference_unit(key.unit);
   if (!quantity || quantity->value < 0 || mismatch(quantity->unit, wanted)) {

@@ -4,6 +4,7 @@
 #include <string>
 #include <utility>
 
+#include "base/result.h"
 #include "equation/checked.h"
 #include "message/diagnostic.h"
 #include "message/source.h"
@@ -15,7 +16,7 @@ namespace opensum {
 std::pair<std::string, std::string> split_keys(const std::string& text);
 
 /// `5 s`: a distance from a key of a type, in its unit, for dates in s. False after a reported error.
-bool read_within(const Passage& text, const Type& key, const UnitSystem& units, std::optional<double>& within,
-                 Diagnostics& diagnostics);
+Result<void> read_within(const Passage& text, const Type& key, const UnitSystem& units,
+                         std::optional<double>& within, Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -5,7 +5,9 @@
 
 #include "compute/derivatives.h"
 #include "compute/evaluator.h"
+#include "equation/checker.h"
 #include "equation/functions.h"
+#include "equation/names_used.h"
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "plan/definitions.h"

@@ -8,7 +8,7 @@
 #include <string>
 #include <vector>
 
-#include "equation/checker.h"
+#include "equation/check_context.h"
 #include "equation/program.h"
 #include "fit/curve.h"
 #include "model/study.h"

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "equation/checker.h"
+#include "equation/names_used.h"
 #include "equation/operation.h"
 #include "equation/parser.h"
 #include "message/nearest.h"

@@ -5,7 +5,8 @@
 #include <string>
 #include <vector>
 
-#include "equation/checker.h"
+#include "equation/check_context.h"
+#include "equation/names_used.h"
 #include "plan/plan.h"
 #include "plan/taken_columns.h"
 
@@ -91,7 +92,7 @@ class SheetPlanner {
 
 /// The plan of a sheet's `keep` over its measured columns, with those equations that it needs; null after a
 /// reported error.
-std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table, const PlanContext& context,
-                                    Diagnostics& diagnostics);
+[[nodiscard]] std::shared_ptr<KeepPlan> plan_keep(const SheetModel& sheet, SheetTable table,
+                                                  const PlanContext& context, Diagnostics& diagnostics);
 
 }  // namespace opensum

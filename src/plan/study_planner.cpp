@@ -6,6 +6,9 @@
 #include <memory>
 #include <numeric>
 
+#include "base/result.h"
+#include "equation/checker.h"
+#include "equation/names_used.h"
 #include "equation/parser.h"
 #include "message/nearest.h"
 #include "plan/definitions.h"
@@ -58,8 +61,8 @@ class StudyPlanner {
   class Others : public OtherSheets {
    public:
     Others(StudyPlanner& study, std::size_t sheet) : study_(study), sheet_(sheet) {}
-    std::optional<std::size_t> linked(const Node& member, const Passage& passage,
-                                      Diagnostics& diagnostics) override {
+    Result<std::size_t> linked(const Node& member, const Passage& passage,
+                               Diagnostics& diagnostics) override {
       return study_.borrow(sheet_, member, passage, diagnostics);
     }
     std::optional<OtherScope> scope_of(const std::string& sheet) const override {
@@ -579,8 +582,8 @@ class StudyPlanner {
     return "KEY";
   }
 
-  std::optional<std::size_t> borrow(std::size_t sheet, const Node& member, const Passage& passage,
-                                    Diagnostics& diagnostics) {
+  Result<std::size_t> borrow(std::size_t sheet, const Node& member, const Passage& passage,
+                             Diagnostics& diagnostics) {
     SheetPlan& plan = planners_[sheet]->plan();
     const auto number = find_link(sheet, member.owner);
     if (!number) {

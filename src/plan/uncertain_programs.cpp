@@ -48,7 +48,7 @@ bool UncertainPrograms::has_uncertain_points(std::size_t fit, std::size_t sheet)
 bool UncertainPrograms::is_uncertain(const Stage& stage, std::size_t sheet) const {
   if (stage.op == Op::fit_parameter_error) return false;
   // How good a fit is has no uncertainty.
-  if (stage.op == Op::fit_parameter) return in_use_ && stage.parameter >= 0;
+  if (stage.op == Op::fit_parameter) return in_use_ && std::holds_alternative<ParameterIndex>(stage.setting);
   if (stage.curve) return in_use_;
   if (stage.op == Op::col_count || stage.op == Op::row_number || stage.op == Op::rank) return false;
   const std::size_t over = stage.over ? stage.over->sheet : sheet;
@@ -83,10 +83,10 @@ bool UncertainPrograms::is_uncertain(const Program& program, std::size_t sheet) 
 bool UncertainPrograms::is_unknown(const Program& program) const {
   const auto unknown = [&](const Program& inner) { return is_unknown(inner); };
   return std::any_of(program.stages.begin(), program.stages.end(), [&](const Stage& stage) {
-    const bool statistic = stage.op == Op::fit_parameter && stage.parameter < 0 &&
-                           statistic_at(stage.parameter) != FitStatistic::n &&
-                           statistic_at(stage.parameter) != FitStatistic::degrees_of_freedom;
-    return (statistic && has_uncertain_points(stage.curve->fit, stage.curve->sheet)) ||
+    const auto* const statistic = std::get_if<FitStatistic>(&stage.setting);
+    const bool of_values = statistic != nullptr && *statistic != FitStatistic::n &&
+                           *statistic != FitStatistic::degrees_of_freedom;
+    return (of_values && has_uncertain_points(stage.curve->fit, stage.curve->sheet)) ||
            unknown(stage.value) || std::any_of(stage.beside.begin(), stage.beside.end(), unknown);
   });
 }

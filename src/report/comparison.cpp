@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/unicode.h"
+#include "report/folded.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -51,10 +52,27 @@ std::string change_text(const ChangedText& change) {
   return fmt::format("{}: {} → {}", change.name, change.before, change.after);
 }
 
+// What changed from the same to the same stands together: an equation of sheets that are like one another.
+std::vector<ChangedText> together(const std::vector<ChangedText>& changes) {
+  std::vector<ChangedText> out;
+  for (const ChangedText& change : changes) {
+    const auto same = std::find_if(out.begin(), out.end(), [&](const ChangedText& other) {
+      return other.before == change.before && other.after == change.after;
+    });
+    if (same == out.end()) {
+      out.push_back(change);
+    } else {
+      same->name += ", " + change.name;
+    }
+  }
+  return out;
+}
+
 // A long list of changes shows the first of them.
-void append_changes(std::string& out, const char* what, const std::vector<ChangedText>& changes) {
+void append_changes(std::string& out, const char* what, const std::vector<ChangedText>& all) {
+  const std::vector<ChangedText> changes = together(all);
   for (std::size_t i = 0; i < std::min(changes.size(), kShownChanges); ++i)
-    out += fmt::format("{} {}\n", what, change_text(changes[i]));
+    out += folded(fmt::format("{} {}", what, change_text(changes[i])), 2);
   if (changes.size() > kShownChanges)
     out += fmt::format("{}s: {} more have changed\n", what, changes.size() - kShownChanges);
 }
@@ -62,9 +80,20 @@ void append_changes(std::string& out, const char* what, const std::vector<Change
 void append_names(std::string& out, const std::string& what, const std::vector<std::string>& names,
                   std::size_t count) {
   if (count == 0) return;
-  out += fmt::format("{}: {}", what, fmt::join(names, ", "));
-  if (count > names.size()) out += fmt::format(" and {} more", count - names.size());
-  out += '\n';
+  std::string line = fmt::format("{}: {}", what, fmt::join(names, ", "));
+  if (count > names.size()) line += fmt::format(" and {} more", count - names.size());
+  out += folded(line, 4);
+}
+
+// Whether all that became of a column is that values of it are null, or no longer.
+bool is_of_nulls(const ColumnComparison& column) {
+  return column.incomparable.empty() && column.differing > 0 &&
+         (column.became_null == column.differing || column.became_known == column.differing);
+}
+
+std::string nulls_text(const ColumnComparison& column) {
+  return fmt::format("{} of {} {}, first {}", column.differing, column.compared,
+                     column.became_null > 0 ? "became null" : "were null and are known", column.worst.row);
 }
 
 std::string column_text(const ColumnComparison& column) {
@@ -83,13 +112,37 @@ std::string column_text(const ColumnComparison& column) {
   return text;
 }
 
+// A line for each column; those in which the same rows became null stand together.
+void append_columns(std::string& out, const std::vector<const ColumnComparison*>& differing) {
+  std::vector<std::pair<std::string, std::vector<std::string>>> of_nulls;
+  std::size_t width = 0;
+  for (const ColumnComparison* column : differing) {
+    if (!is_of_nulls(*column)) {
+      width = std::max(width, display_width(column->symbol));
+      continue;
+    }
+    const std::string text = nulls_text(*column);
+    const auto same = std::find_if(of_nulls.begin(), of_nulls.end(),
+                                   [&](const auto& group) { return group.first == text; });
+    if (same == of_nulls.end()) {
+      of_nulls.push_back({text, {column->symbol}});
+    } else {
+      same->second.push_back(column->symbol);
+    }
+  }
+  for (const ColumnComparison* column : differing) {
+    if (is_of_nulls(*column)) continue;
+    const std::string blanks(width - display_width(column->symbol), ' ');
+    out += folded(fmt::format("  {}{}  {}", column->symbol, blanks, column_text(*column)), width + 4);
+  }
+  for (const auto& [text, symbols] : of_nulls)
+    out += folded(fmt::format("  {}: {}", text, fmt::join(symbols, ", ")), 4);
+}
+
 void append_table(std::string& out, const TableComparison& table) {
   std::vector<const ColumnComparison*> differing;
-  std::size_t width = 0;
   for (const ColumnComparison& column : table.columns) {
-    if (column.same()) continue;
-    differing.push_back(&column);
-    width = std::max(width, display_width(column.symbol));
+    if (!column.same()) differing.push_back(&column);
   }
   const std::size_t alike = table.columns.size() - differing.size();
   if (table.same()) {
@@ -104,10 +157,7 @@ void append_table(std::string& out, const TableComparison& table) {
   append_names(out, "  rows that came", table.rows_come, table.come);
   append_names(out, "  columns gone", table.columns_gone, table.columns_gone.size());
   append_names(out, "  columns that came", table.columns_come, table.columns_come.size());
-  for (const ColumnComparison* column : differing) {
-    out += fmt::format("  {}{}  {}\n", column->symbol,
-                       std::string(width - display_width(column->symbol), ' '), column_text(*column));
-  }
+  append_columns(out, differing);
 }
 
 }  // namespace

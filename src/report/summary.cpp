@@ -7,6 +7,7 @@
 #include <algorithm>
 
 #include "base/unicode.h"
+#include "report/folded.h"
 #include "table/like_names.h"
 
 namespace opensum {
@@ -49,28 +50,8 @@ std::vector<ColumnFacts> told_together(const std::vector<ColumnFacts>& columns) 
 
 namespace {
 
-constexpr std::size_t kWidth = 79;
-
 std::string counted(std::size_t count, const char* what) {
   return fmt::format("{} {}{}", count, what, count == 1 ? "" : "s");
-}
-
-// Words on lines that are not too wide, those after the first with this indent.
-std::string folded(const std::string& text, std::size_t indent) {
-  std::string out;
-  std::string line;
-  for (std::size_t begin = 0; begin < text.size();) {
-    const std::size_t end = std::min(text.find(' ', begin), text.size());
-    const std::string word = text.substr(begin, end - begin);
-    if (display_width(line) + 1 + display_width(word) > kWidth && display_width(line) > indent) {
-      out += line + '\n';
-      line = std::string(indent, ' ') + word;
-    } else {
-      line += (begin == 0 ? "" : " ") + word;
-    }
-    begin = end + 1;
-  }
-  return out + line + '\n';
 }
 
 // The columns that have nulls: those with the same ones together, `rise, share 1 too_few`.

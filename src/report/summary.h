@@ -10,7 +10,7 @@
 #include <string>
 #include <vector>
 
-#include "equation/checker.h"
+#include "equation/check_context.h"
 #include "plan/plan.h"
 #include "table/column.h"
 

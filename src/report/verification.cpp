@@ -6,14 +6,19 @@
 
 #include <nlohmann/json.hpp>
 
+#include "report/folded.h"
+
 namespace opensum {
 namespace {
 
+// Of the lines that follow a first one.
+constexpr std::size_t kIndent = 13;
+
 void append_files(std::string& out, const char* what, const FilesVerified& files) {
-  out += fmt::format("{} {} unchanged", what, files.unchanged);
-  if (!files.changed.empty()) out += fmt::format("; changed since: {}", fmt::join(files.changed, ", "));
-  if (!files.missing.empty()) out += fmt::format("; missing: {}", fmt::join(files.missing, ", "));
-  out += '\n';
+  std::string line = fmt::format("{} {} unchanged", what, files.unchanged);
+  if (!files.changed.empty()) line += fmt::format("; changed since: {}", fmt::join(files.changed, ", "));
+  if (!files.missing.empty()) line += fmt::format("; missing: {}", fmt::join(files.missing, ", "));
+  out += folded(line, kIndent);
 }
 
 nlohmann::ordered_json files_json(const FilesVerified& files) {
@@ -23,15 +28,15 @@ nlohmann::ordered_json files_json(const FilesVerified& files) {
 }  // namespace
 
 std::string verification_text(const Verification& v) {
-  std::string out = fmt::format("{}: computed by {} from {}\n", v.results, v.computed_by, v.study);
+  std::string out = folded(fmt::format("{}: computed by {} from {}", v.results, v.computed_by, v.study), 2);
   if (v.computed_by != v.verified_by) out += fmt::format("verified by  {}\n", v.verified_by);
   append_files(out, "inputs      ", v.inputs);
   append_files(out, "outputs     ", v.outputs);
   if (!v.not_computed.empty()) return out + "not computed again: " + v.not_computed + '\n';
-  out += fmt::format("again       {} of {} files came out the same", v.reproduced,
-                     v.reproduced + v.differing.size());
-  if (!v.differing.empty()) out += fmt::format("; otherwise: {}", fmt::join(v.differing, ", "));
-  out += '\n';
+  std::string line = fmt::format("again        {} of {} files came out the same", v.reproduced,
+                                 v.reproduced + v.differing.size());
+  if (!v.differing.empty()) line += fmt::format("; otherwise: {}", fmt::join(v.differing, ", "));
+  out += folded(line, kIndent);
   if (!v.differing.empty()) out += '\n' + comparison_text(v.comparison);
   return out;
 }

@@ -6,6 +6,7 @@
 #include <map>
 #include <set>
 
+#include "base/result.h"
 #include "files/file_names.h"
 #include "files/output.h"
 #include "report/record.h"
@@ -62,7 +63,7 @@ std::vector<Passage> keys_of(const std::string& file, const CompareHow& how) {
   return by;
 }
 
-std::optional<Recorded> record_in(const std::string& folder, Diagnostics& diagnostics) {
+Result<Recorded> record_in(const std::string& folder, Diagnostics& diagnostics) {
   const std::string path = folder + "/" + kRecordFile;
   std::error_code error;
   if (!std::filesystem::exists(path, error)) return std::nullopt;
@@ -117,9 +118,8 @@ std::vector<std::string> figures_unlike(const std::string& before, const std::st
 
 }  // namespace
 
-std::optional<Comparison> compare_results(const std::string& before, const std::string& after,
-                                          const CompareHow& how, Diagnostics& diagnostics,
-                                          const std::vector<std::string>& only) {
+Result<Comparison> compare_results(const std::string& before, const std::string& after, const CompareHow& how,
+                                   Diagnostics& diagnostics, const std::vector<std::string>& only) {
   Comparison out;
   out.before = before;
   out.after = after;

@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "report/comparison.h"
 #include "run/compare_tables.h"
@@ -12,8 +13,7 @@ namespace opensum {
 
 /// What two folders of results have unlike: their records, the tables of both, which files there are. With
 /// `only` no other tables than these, and no files that one of them lacks.
-std::optional<Comparison> compare_results(const std::string& before, const std::string& after,
-                                          const CompareHow& how, Diagnostics& diagnostics,
-                                          const std::vector<std::string>& only = {});
+Result<Comparison> compare_results(const std::string& before, const std::string& after, const CompareHow& how,
+                                   Diagnostics& diagnostics, const std::vector<std::string>& only = {});
 
 }  // namespace opensum

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <map>
 
+#include "base/result.h"
 #include "message/nearest.h"
 #include "run/compute.h"
 #include "run/prepare.h"
@@ -85,13 +86,14 @@ class TableComparer {
 
  private:
   struct Key {
+    std::string name;  ///< as it was asked for
     const Column* before = nullptr;
     const Column* after = nullptr;
   };
 
   bool find_keys() {
     for (const Passage& symbol : how_.by) {
-      Key key{column_called(before_, symbol.text()), column_called(after_, symbol.text())};
+      Key key{symbol.text(), column_called(before_, symbol.text()), column_called(after_, symbol.text())};
       for (const auto& [column, table] : {std::pair(key.before, &before_), std::pair(key.after, &after_)}) {
         if (column != nullptr) continue;
         std::vector<std::string> names;
@@ -178,7 +180,7 @@ class TableComparer {
     for (const Key& key : keys_) {
       const Column& column = first ? *key.before : *key.after;
       const std::string cell = cell_text(column, row);
-      name += fmt::format("{}{} {}", name.empty() ? "" : ", ", column.symbol, cell.empty() ? "null" : cell);
+      name += fmt::format("{}{} {}", name.empty() ? "" : ", ", key.name, cell.empty() ? "null" : cell);
     }
     return name;
   }
@@ -279,9 +281,9 @@ bool fits_some_column(const PreparedStudy& table, const Quantity& within) {
                      [&](const Column& column) { return tolerance_of(column, within) > 0; });
 }
 
-std::optional<TableComparison> compare_tables(const std::string& name, const PreparedStudy& before,
-                                              const PreparedStudy& after, const CompareHow& how,
-                                              Diagnostics& diagnostics) {
+Result<TableComparison> compare_tables(const std::string& name, const PreparedStudy& before,
+                                       const PreparedStudy& after, const CompareHow& how,
+                                       Diagnostics& diagnostics) {
   return TableComparer(before.sheets.front()->table(), after.sheets.front()->table(), how, diagnostics)
       .run(name);
 }

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "plan/quantity.h"
 #include "report/comparison.h"
@@ -21,7 +22,7 @@ struct CompareHow {
 };
 
 /// The first sheet of a study with all columns that are written, held; a null pointer after a reported error.
-std::unique_ptr<PreparedStudy> held_table(SheetModel sheet, Diagnostics& diagnostics);
+[[nodiscard]] std::unique_ptr<PreparedStudy> held_table(SheetModel sheet, Diagnostics& diagnostics);
 
 /// Whether a quantity says of some column how near its values must be.
 bool fits_some_column(const PreparedStudy& table, const Quantity& within);
@@ -29,8 +30,8 @@ bool fits_some_column(const PreparedStudy& table, const Quantity& within);
 /// What two tables have unlike. Values of the second are converted to the units of the first; what is only
 /// off by rounding in a conversion (1e-11 of the value) is the same. Keys that are not in both, or of two
 /// rows, are reported, and so is a quantity that fits no column.
-std::optional<TableComparison> compare_tables(const std::string& name, const PreparedStudy& before,
-                                              const PreparedStudy& after, const CompareHow& how,
-                                              Diagnostics& diagnostics);
+Result<TableComparison> compare_tables(const std::string& name, const PreparedStudy& before,
+                                       const PreparedStudy& after, const CompareHow& how,
+                                       Diagnostics& diagnostics);
 
 }  // namespace opensum

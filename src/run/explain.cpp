@@ -9,6 +9,7 @@
 
 #include "base/unicode.h"
 #include "compute/rows_used.h"
+#include "equation/names_used.h"
 #include "run/budget.h"
 #include "run/substitute.h"
 #include "table/cell_text.h"

@@ -3,7 +3,7 @@
 
 #include <algorithm>
 
-#include "equation/checker.h"
+#include "equation/names_used.h"
 
 namespace opensum {
 namespace {

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/parallel.h"
+#include "base/result.h"
 #include "run/compute.h"
 #include "run/prepare.h"
 
@@ -96,8 +97,8 @@ void judge(std::vector<double> values, SampledValue& cell) {
 
 }  // namespace
 
-std::optional<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
-                                          const StudyChanges& changes, Diagnostics& diagnostics) {
+Result<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
+                                   const StudyChanges& changes, Diagnostics& diagnostics) {
   const auto linear = prepare_study_file(path, diagnostics, Rows::read, std::nullopt, changes);
   if (!linear || diagnostics.has_errors()) return std::nullopt;
   std::vector<Target> targets = targets_of(*linear);

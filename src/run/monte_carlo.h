@@ -6,6 +6,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "model/study_changes.h"
 #include "report/summary.h"
@@ -23,7 +24,7 @@ struct SamplingOptions {
 /// few trials leave open. The same for the same seed on any number of threads. Nothing after a reported
 /// error, as where nothing is stated, or where so many values of so many trials are more than memory should
 /// hold.
-std::optional<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
-                                          const StudyChanges& changes, Diagnostics& diagnostics);
+Result<SamplingFacts> sample_study(const std::string& path, const SamplingOptions& options,
+                                   const StudyChanges& changes, Diagnostics& diagnostics);
 
 }  // namespace opensum

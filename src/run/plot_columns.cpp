@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/result.h"
+#include "equation/checker.h"
 #include "message/nearest.h"
 #include "plan/quantity.h"
 #include "table/date_text.h"
@@ -182,8 +184,8 @@ Unit axis_unit(const AxisModel& axis, const Column& first, const UnitSystem& uni
 }
 
 // An end such as `0`, `5 kJ`, `2031-04-02` or `auto`, in the unit of the axis.
-std::optional<double> range_end(const Passage& end, AxisKind kind, const Unit& unit, const UnitSystem& units,
-                                Diagnostics& diagnostics) {
+Result<double> range_end(const Passage& end, AxisKind kind, const Unit& unit, const UnitSystem& units,
+                         Diagnostics& diagnostics) {
   const std::string& text = end.text();
   if (text == "auto") return std::nullopt;
   if (kind == AxisKind::date) {

@@ -10,6 +10,7 @@
 #include <limits>
 #include <map>
 
+#include "base/result.h"
 #include "compute/whole_column.h"
 #include "compute/whole_columns.h"
 #include "figure/sampling.h"
@@ -637,8 +638,8 @@ std::string axis_label(const std::string& label, const Unit& unit) {
   return fmt::format("{}{}[{}]", label, label.empty() ? "" : " ", unit.typeset());
 }
 
-std::optional<CurveFunction> plot_curve(const PreparedStudy& prepared, const PlotModel& plot,
-                                        const PlotPair& pair, Diagnostics& diagnostics) {
+Result<CurveFunction> plot_curve(const PreparedStudy& prepared, const PlotModel& plot, const PlotPair& pair,
+                                 Diagnostics& diagnostics) {
   Type x;
   x.kind = pair.x->kind;
   x.unit = pair.x->unit;

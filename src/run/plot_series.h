@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "base/result.h"
 #include "figure/chart.h"
 #include "run/plot_columns.h"
 
@@ -14,8 +15,8 @@ Chart chart_of(PreparedStudy& prepared, const PlotModel& plot, std::vector<std::
 
 /// The curve that a plot gives as an expression in x, of the columns of a pair; nothing after a reported
 /// error.
-std::optional<CurveFunction> plot_curve(const PreparedStudy& prepared, const PlotModel& plot,
-                                        const PlotPair& pair, Diagnostics& diagnostics);
+Result<CurveFunction> plot_curve(const PreparedStudy& prepared, const PlotModel& plot, const PlotPair& pair,
+                                 Diagnostics& diagnostics);
 
 /// A column's label with the unit in which it is shown, typeset.
 std::string axis_label(const std::string& label, const Unit& unit);

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/result.h"
 #include "engine/keep_links.h"
 #include "equation/parser.h"
 #include "files/file_names.h"
@@ -181,8 +182,7 @@ void change_constants(PreparedStudy& prepared, Diagnostics& diagnostics) {
 }
 
 // What of a run is asked for; nothing after a reported error. Workbooks hold the sheets of a whole run.
-std::optional<PartOfRun> part_of_run(Study& study, const std::vector<Passage>& only,
-                                     Diagnostics& diagnostics) {
+Result<PartOfRun> part_of_run(Study& study, const std::vector<Passage>& only, Diagnostics& diagnostics) {
   const PartOfStudy wanted = take_part(study, only, diagnostics);
   if (diagnostics.has_errors()) return std::nullopt;
   PartOfRun part;

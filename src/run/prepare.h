@@ -15,15 +15,16 @@
 namespace opensum {
 
 /// Reads a study file and prepares it; null when it cannot be read at all. Everything wrong is reported.
-std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagnostics& diagnostics,
-                                                  Rows rows = Rows::read,
-                                                  std::optional<Trial> trial = std::nullopt,
-                                                  const StudyChanges& changes = {});
+[[nodiscard]] std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path,
+                                                                Diagnostics& diagnostics,
+                                                                Rows rows = Rows::read,
+                                                                std::optional<Trial> trial = std::nullopt,
+                                                                const StudyChanges& changes = {});
 
 /// Prepares a study that was put together in memory.
-std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
-                                       Diagnostics& diagnostics, Rows rows = Rows::read,
-                                       std::optional<Trial> trial = std::nullopt);
+[[nodiscard]] std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
+                                                     Diagnostics& diagnostics, Rows rows = Rows::read,
+                                                     std::optional<Trial> trial = std::nullopt);
 
 /// Whether some sheet was only looked at in part: what seems wrong may be right, and the other way round.
 bool is_guess(const PreparedStudy& prepared);

@@ -3,12 +3,13 @@
 
 #include <algorithm>
 
+#include "base/result.h"
 #include "plan/fit_plan.h"
 
 namespace opensum {
 
-std::optional<std::size_t> PlannedOthers::linked(const Node& member, const Passage& /*passage*/,
-                                                 Diagnostics& /*diagnostics*/) {
+Result<std::size_t> PlannedOthers::linked(const Node& member, const Passage& /*passage*/,
+                                          Diagnostics& /*diagnostics*/) {
   for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
     const std::string& name = sheet_.plan.scope.columns[borrowed.index].symbol;
     if (name == member.owner + "." + member.text) return borrowed.index;

@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "base/result.h"
 #include "engine/study_run.h"
 #include "files/text_file.h"
 
@@ -42,8 +43,7 @@ struct PreparedStudy : StudyRun {
 class PlannedOthers : public OtherSheets {
  public:
   PlannedOthers(const StudyRun& run, const RunSheet& sheet) : prepared_(run), sheet_(sheet) {}
-  std::optional<std::size_t> linked(const Node& member, const Passage& passage,
-                                    Diagnostics& diagnostics) override;
+  Result<std::size_t> linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override;
   std::optional<OtherScope> scope_of(const std::string& sheet) const override;
   bool has_link(const std::string& name) const override;
   std::optional<OtherScope> grouped() const override;

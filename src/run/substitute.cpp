@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "compute/whole_column.h"
+#include "equation/checker.h"
 #include "equation/functions.h"
 #include "equation/operation.h"
 #include "table/date_text.h"

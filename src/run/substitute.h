@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "compute/whole_columns.h"
-#include "equation/checker.h"
+#include "equation/check_context.h"
 #include "equation/parser.h"
 #include "equation/program.h"
 #include "table/column.h"

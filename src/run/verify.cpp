@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <map>
 
+#include "base/result.h"
 #include "base/temporary_folder.h"
 #include "files/file_names.h"
 #include "files/text_file.h"
@@ -85,8 +86,8 @@ bool compute_again(const std::string& study, const Recorded& record, const RunSe
 
 }  // namespace
 
-std::optional<Verification> verify_results(const std::string& results, const std::string& study,
-                                           Diagnostics& diagnostics) {
+Result<Verification> verify_results(const std::string& results, const std::string& study,
+                                    Diagnostics& diagnostics) {
   const std::string path = results + "/" + kRecordFile;
   std::error_code error;
   if (!std::filesystem::exists(path, error)) {

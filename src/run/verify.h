@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 
+#include "base/result.h"
 #include "message/diagnostic.h"
 #include "report/verification.h"
 
@@ -12,7 +13,7 @@ namespace opensum {
 /// Compares the inputs, the study and the outputs of a folder of results with its record, then computes
 /// everything again in a temporary folder and compares that. `study` is where the study is now, if it is not
 /// where the record has it; empty if it is. Nothing after a reported error.
-std::optional<Verification> verify_results(const std::string& results, const std::string& study,
-                                           Diagnostics& diagnostics);
+Result<Verification> verify_results(const std::string& results, const std::string& study,
+                                    Diagnostics& diagnostics);
 
 }  // namespace opensum

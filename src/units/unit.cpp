@@ -113,9 +113,8 @@ void name_counted(Symbols& symbols, const Unit& unit, const Counted& counted) {
     merge(symbols, "Hz", counted.cycles);
     merge(symbols, "s", counted.cycles);
   }
-  if (alone && counted.angle == 1 && counted.all_turns().is_zero()) {
-    symbols.insert(symbols.begin(), {"rad", 1});
-  }
+  if (alone && !counted.angle.is_zero() && counted.all_turns().is_zero())
+    symbols.insert(symbols.begin(), {"rad", counted.angle});
   if (alone && !counted.angle.is_zero() && !counted.all_turns().is_zero())
     merge(symbols, "rad", counted.angle);
   const auto rate = std::find_if(symbols.begin(), symbols.end(), [&](const auto& s) {

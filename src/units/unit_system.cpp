@@ -75,6 +75,16 @@ constexpr std::array<std::string_view, 11> kSuperscripts = {"\u2070", "\u00B9", 
                                                             "\u2074", "\u2075", "\u2076", "\u2077",
                                                             "\u2078", "\u2079", "\u207B"};
 
+// The coherent symbols of what a unit is defined as. What is counted in them is named where a product is
+// shown.
+std::vector<std::pair<std::string, Rational>> coherent_symbols(const Unit& unit) {
+  std::vector<std::pair<std::string, Rational>> symbols;
+  for (const UnitPart& part : unit.parts) {
+    for (const auto& [name, exponent] : part.coherent) symbols.emplace_back(name, exponent * part.exponent);
+  }
+  return symbols;
+}
+
 }  // namespace
 
 std::string unify_lookalikes(std::string_view text) {
@@ -434,8 +444,7 @@ UnitReading UnitSystem::define(const std::string& symbol, std::string_view defin
   if (!reading.unit) return reading;
   Unit unit = *reading.unit;
   UnitPart part{symbol, 1, {}};
-  for (const UnitPart& defined : coherent(unit).parts)
-    part.coherent.emplace_back(defined.symbol, defined.exponent);
+  part.coherent = coherent_symbols(unit);
   unit.parts = {part};
   unit.offset = 0;
   own_[symbol] = unit;
@@ -472,11 +481,7 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
     part.coherent = {{symbol == "g" ? "kg" : std::string(symbol), 1}};
   } else {
     unit = *read(entry.definition).unit;
-    for (const UnitPart& defined : unit.parts) {
-      for (const auto& [name, exponent] : defined.coherent) {
-        part.coherent.emplace_back(name, exponent * defined.exponent);
-      }
-    }
+    part.coherent = coherent_symbols(unit);
     if (symbol == "°C") {
       unit.offset = Rational(5463, 20);  // 273.15 K
     } else if (symbol == "°F") {
@@ -498,9 +503,8 @@ Unit UnitSystem::build(const CatalogueUnit& entry, std::string_view spelling) co
     if (symbol == "Bq") unit.counted.decays = 1;
     if (symbol == "rad") unit.counted.angle = 1;
     // What is counted is named by the form that a product is shown in.
-    const bool rate = symbol == "Hz" || symbol == "Bq";
     const bool coherent_name =
-        unit.factor.is_one() && !unit.is_dimensionless() && !rate && !unit.is_reading();
+        unit.factor.is_one() && !unit.is_dimensionless() && unit.counted.none() && !unit.is_reading();
     if (coherent_name) part.coherent = {{std::string(symbol), 1}};
   }
   unit.parts = {part};

@@ -52,7 +52,8 @@ Stage stage_of(Op op, bool skip) {
   stage.op = op;
   stage.name = "reduction";
   stage.nulls.skip = skip;
-  stage.parameter = op == Op::col_at ? 3 : 0.3;
+  if (op == Op::col_at) stage.setting = RowNumber{3};
+  if (op == Op::col_quantile) stage.setting = QuantileFraction{0.3};
   return stage;
 }
 

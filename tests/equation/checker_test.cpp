@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include "equation/names_used.h"
 #include "equation/parser.h"
 #include "equation/program.h"
 

@@ -139,7 +139,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_last:
       return at(members.size() - 1);
     case Op::col_at:
-      return at(static_cast<std::size_t>(node.parameter) - 1);
+      return at(std::get<RowNumber>(node.setting).number - 1);
     case Op::col_first_known:
       return first_known == nullptr ? too_few : first_known->value;
     case Op::col_last_known:
@@ -184,7 +184,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_median:
       return number(quantile(known, 0.5), own);
     case Op::col_quantile:
-      return number(quantile(known, node.parameter), own);
+      return number(quantile(known, std::get<QuantileFraction>(node.setting).share), own);
     case Op::col_min:
       return number(least, own);
     case Op::col_max:
@@ -225,7 +225,7 @@ Value so_far(const Checked& node, const std::vector<Member>& members, std::size_
 }
 
 Value window(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
-  const auto half = static_cast<std::size_t>(node.parameter) / 2;
+  const std::size_t half = rows_of_setting(node.setting) / 2;
   if (place < half || place + half >= members.size()) return null_value(Null(Reason::no_neighbour, own));
   std::vector<double> known;
   for (std::size_t i = place - half; i <= place + half; ++i) {
@@ -264,7 +264,7 @@ Value rank(Kind kind, const std::vector<Member>& members, std::size_t place, Ori
 
 Value sequence(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
   const Value none = null_value(Null(Reason::no_neighbour, own));
-  const auto distance = static_cast<std::size_t>(node.parameter);
+  const std::size_t distance = rows_of_setting(node.setting);
   const auto taken = [&](std::size_t i) { return from_row(members[i].value, members[i].row); };
   switch (node.op) {
     case Op::row_number:

@@ -234,7 +234,7 @@ Value function(const Checked& node, const std::vector<Value>& args, OriginId own
     case Op::floor_to:
     case Op::ceil_to:
     case Op::trunc_to:
-      return number(rounded(node.op, x, node.parameter), own);
+      return number(rounded(node.op, x, std::get<RoundingStep>(node.setting).size), own);
     default:
       not_computed(node.op, "the reference of one number");
   }
@@ -298,7 +298,7 @@ Value period_edge(const Checked& node, double seconds, OriginId own) {
   const bool start = node.op == Op::start_of;
   const double today = std::floor(seconds / 86400);
   const int quarter = (p.month - 1) / 3 * 3 + 1;
-  switch (static_cast<int>(node.parameter)) {
+  switch (static_cast<int>(std::get<Period>(node.setting))) {
     case 0:
       return date(86400 * (start ? day_number(p.year, 1, 1) : day_number(p.year, 12, 31)), own);
     case 1:
@@ -449,7 +449,7 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
           parts.back() += text[i++];
         }
       }
-      const auto place = static_cast<std::size_t>(node.parameter);
+      const std::size_t place = std::get<PartNumber>(node.setting).number;
       return place > parts.size() ? null_value(Null(Reason::out_of_range, own)) : in_text(parts[place - 1]);
     }
     case Op::number_of_text: {

@@ -5,6 +5,7 @@
 
 #include <cmath>
 #include <iostream>
+#include <map>
 #include <sstream>
 
 #include "units/spellings.h"
@@ -128,6 +129,56 @@ TEST(UnitReading, RoundTripsTheWholeCatalogue) {
   EXPECT_GT(compared, 150U);
 }
 
+std::map<std::string, Rational> symbols_of(const Unit& unit) {
+  std::map<std::string, Rational> symbols;
+  for (const UnitPart& part : unit.parts) symbols.emplace(part.symbol, part.exponent);
+  return symbols;
+}
+
+// What the algebra makes of any product of powers is printed as what it is.
+TEST(UnitReading, RoundTripsCoherentFormsOfPowers) {
+  const UnitSystem units;
+  std::size_t compared = 0;
+  for (const CatalogueUnit& entry : catalogue_units()) {
+    for (const char* power : {"", "^2", "^3", "^5", "^-1", "^-2", "^(1/2)"}) {
+      for (const char* other :
+           {"", " rad", " rad^3", " rad^-2", " r", " r^2", " Hz", " s^-2", " Bq^2", " m"}) {
+        const std::string text = std::string(entry.symbol) + power + other;
+        const UnitReading reading = units.read(text);
+        if (!reading.unit || reading.unit->is_reading()) continue;
+        // Nobody counts turns, angles and decays at once.
+        const Counted& counted = reading.unit->counted;
+        const int kinds = (counted.angle.is_zero() ? 0 : 1) + (counted.all_turns().is_zero() ? 0 : 1) +
+                          (counted.decays.is_zero() ? 0 : 1);
+        if (kinds > 1) continue;
+        const Unit printed = coherent(*reading.unit);
+        const UnitReading again = units.read(printed.text());
+        ASSERT_TRUE(again.unit) << text << ": " << printed.text();
+        // Angles in products are not shown, as usual: what is printed means the same without them.
+        EXPECT_TRUE(printed.dimension == again.unit->dimension && printed.factor == again.unit->factor)
+            << text << ": " << printed.text();
+        EXPECT_FALSE(mismatch_of_sides(printed, *again.unit)) << text << ": " << printed.text();
+        EXPECT_EQ(symbols_of(coherent(*again.unit)), symbols_of(printed)) << text;
+        ++compared;
+      }
+    }
+  }
+  // Units of one's own are made of what they are defined as.
+  for (const char* definition : {"r/s", "Bq/kg", "3 Hz", "rad/s", "12 Bq", "r", "kN m"}) {
+    UnitSystem with_own;
+    ASSERT_TRUE(with_own.define("own", definition).unit);
+    for (const char* product : {"own", "own m", "own^2", "own/s"}) {
+      std::string plain = product;
+      plain.replace(0, 3, "(" + std::string(definition) + ")");
+      EXPECT_EQ(coherent(*with_own.read(product).unit).text(), coherent(*units.read(plain).unit).text())
+          << definition << " in " << product;
+      ++compared;
+    }
+  }
+  std::cout << compared << " coherent forms read back\n";
+  EXPECT_GT(compared, 5000U);
+}
+
 TEST(UnitConversion, IsExactWhereDoublesAre) {
   EXPECT_EQ(convert(1, "g", "kg"), 0.001);
   EXPECT_EQ(convert(5, "g", "kg"), 0.005);
@@ -245,6 +296,9 @@ TEST(UnitAlgebra, GivesTheSimplestCoherentForm) {
       {"MBq keV", "W"},
       {"Hz s", "1"},
       {"W/kHz", "W/Hz"},
+      {"rps m", "m r/s"},
+      {"rpm m", "m r/s"},
+      {"rad^5", "rad^5"},
   };
   for (const auto& row : rows) {
     const UnitReading reading = UnitSystem().read(row.product);

@@ -1,0 +1,148 @@
+// What an expression depends on: the names in it.
+#include "equation/names_used.h"
+
+#include <algorithm>
+
+#include "equation/functions.h"
+#include "equation/operation.h"
+
+namespace opensum {
+namespace {
+
+// Calls a function with each node of a tree, in written order; it says whether to go deeper.
+template <typename Visit>
+void walk(const Node& tree, Visit visit) {
+  std::vector<const Node*> open = {&tree};
+  while (!open.empty()) {
+    const Node* node = open.back();
+    open.pop_back();
+    if (!visit(*node)) continue;
+    for (auto named = node->named.rbegin(); named != node->named.rend(); ++named) {
+      open.push_back(named->value.get());
+    }
+    for (auto child = node->children.rbegin(); child != node->children.rend(); ++child) {
+      open.push_back(child->get());
+    }
+  }
+}
+
+bool is_reduction(const Node& node) {
+  if (node.kind != NodeKind::call) return false;
+  const Signature* signature = find_signature(node.text);
+  return signature != nullptr && is_reduction(signature->op);
+}
+
+bool is_measured(const Node& node) { return node.kind == NodeKind::call && node.text == "measured"; }
+
+// Adds the names that a node itself mentions.
+void add_names(const Node& node, const Scope& scope, std::vector<std::string>& names) {
+  const auto add = [&](const std::string& name) {
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  };
+  if (node.kind == NodeKind::text) {
+    for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
+  }
+  if (node.kind == NodeKind::range) {
+    const auto first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
+    const auto last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+    for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
+      const ScopeColumn& column = scope.columns[i];
+      if (column.measured) add(column.symbol);
+    }
+  }
+  const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
+  if (node.kind != NodeKind::name && !own_member) return;
+  if (const auto list = scope.lists.find(node.text); list != scope.lists.end()) {
+    for (const std::string& symbol : list->second) add(symbol);
+    return;
+  }
+  const auto column = scope.find_column(node.text, node.quoted);
+  add(column ? scope.columns[*column].symbol : node.text);
+}
+
+}  // namespace
+
+std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_as_measured(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (!is_measured(node)) return true;
+    for (std::string& name : names_used(node, scope)) names.push_back(std::move(name));
+    return false;
+  });
+  return names;
+}
+
+std::vector<std::string> names_as_filled(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (is_measured(node)) return false;
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_outside_reductions(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (is_reduction(node)) return false;
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+std::vector<std::string> names_inside_reductions(const Node& expression, const Scope& source) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (!is_reduction(node)) return true;
+    for (std::string& name : names_used(node, source)) {
+      if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(std::move(name));
+    }
+    return false;
+  });
+  return names;
+}
+
+std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) {
+  std::vector<MemberUse> members;
+  walk(expression, [&](const Node& node) {
+    if (node.kind != NodeKind::member || node.owner == scope.sheet) return true;
+    if (node.owner == "codata" || node.owner == "fit") return true;
+    members.push_back({node.owner, node.text});
+    return true;
+  });
+  return members;
+}
+
+std::vector<MemberUse> fits_used(const Node& expression) {
+  std::vector<MemberUse> fits;
+  walk(expression, [&](const Node& node) {
+    if (node.kind == NodeKind::member && node.owner == "fit") {
+      const std::size_t first = node.text.find('.');
+      const std::size_t last = node.text.rfind('.');
+      const bool sheet = last > first && last != std::string::npos;
+      fits.push_back(
+          {node.text.substr(0, first), sheet ? node.text.substr(first + 1, last - first - 1) : ""});
+    }
+    const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
+    if (signature != nullptr && signature->family == Family::fits && !node.children.empty()) {
+      const Node& fit = *node.children.front();
+      if (fit.kind == NodeKind::name) fits.push_back({fit.text, ""});
+      if (fit.kind == NodeKind::member) fits.push_back({fit.owner, fit.text});
+    }
+    return true;
+  });
+  return fits;
+}
+
+}  // namespace opensum
