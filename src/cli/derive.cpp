@@ -2,8 +2,8 @@
 #include <algorithm>
 #include <filesystem>
 #include <memory>
-#include <sstream>
 
+#include "base/split.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
@@ -141,8 +141,7 @@ int print_sheet(PreparedStudy& prepared, TableForm form, Diagnostics& diagnostic
 // `a,b` as its names.
 std::vector<std::string> split_names(const std::string& names) {
   std::vector<std::string> out;
-  std::istringstream stream(names);
-  for (std::string name; std::getline(stream, name, ',');) out.emplace_back(trimmed(name));
+  for (const std::string& name : split(names, ',')) out.emplace_back(trimmed(name));
   return out;
 }
 

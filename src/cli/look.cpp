@@ -6,10 +6,10 @@
 #include <functional>
 #include <memory>
 #include <numeric>
-#include <sstream>
 
 #include "base/parallel.h"
 #include "base/result.h"
+#include "base/split.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
@@ -114,10 +114,8 @@ Result<std::vector<std::size_t>> columns_of(const Table& table, const std::vecto
   std::vector<std::size_t> columns;
   bool good = true;
   for (const std::string& list : lists) {
-    std::istringstream parts(list);
-    for (std::string name; std::getline(parts, name, ',');) {
+    for (const std::string& name : split(list, ','))
       good = add_columns(table, std::string(trimmed(name)), columns, diagnostics) && good;
-    }
   }
   if (!good) return std::nullopt;
   if (columns.empty()) {

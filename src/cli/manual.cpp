@@ -4,8 +4,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <sstream>
 
+#include "base/split.h"
 #include "cli/help.h"
 #include "version.h"
 
@@ -118,10 +118,8 @@ std::string manual_page(const CommandFacts& command) {
   append_items(out, "OPTIONS", own);
   append_items(out, "HOW FILE IS READ", reading);
   out += kExitCodes;
-  std::istringstream examples(command.examples);
-  std::string line;
   out += ".SH EXAMPLES\n" + escaped(sentence(kExamples)) + "\n.PP\n.nf\n.RS 4\n";
-  while (std::getline(examples, line))
+  for (const std::string& line : split(command.examples, '\n'))
     out += escaped(line.substr(std::min<std::size_t>(2, line.size()))) + "\n";
   out += ".RE\n.fi\n.SH SEE ALSO\n.BR opensum (1)\n";
   return out;

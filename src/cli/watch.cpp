@@ -7,10 +7,10 @@
 #include <filesystem>
 #include <memory>
 #include <set>
-#include <sstream>
 #include <system_error>
 
 #include "base/parallel.h"
+#include "base/split.h"
 #include "base/temporary_folder.h"
 #include "cli/command.h"
 #include "files/file_names.h"
@@ -61,15 +61,44 @@ void copy_results(const std::string& results, const std::string& to) {
   }
 }
 
-// The lines of a summary that another one had not.
+// A part of a summary: a line, with those that are indented more deeply than it and its like.
+struct SummaryItem {
+  std::string heading;  // the line without indent above it; empty where it is that line itself
+  std::string text;
+  friend auto operator<=>(const SummaryItem&, const SummaryItem&) = default;
+};
+
+std::vector<SummaryItem> items_of(const std::string& summary) {
+  constexpr std::size_t kIndent = 2;
+  std::vector<SummaryItem> items;
+  std::string heading;
+  for (const std::string& line : split(summary, '\n')) {
+    const std::size_t indent = line.find_first_not_of(' ');
+    if (indent == std::string::npos) continue;
+    if (indent == 0) heading = line;
+    if (indent > kIndent && !items.empty() && items.back().text == heading) {
+      // What stands above the columns of a table.
+      heading = items.back().text += '\n' + line;
+    } else if (indent > kIndent && !items.empty()) {
+      items.back().text += '\n' + line;
+    } else {
+      items.push_back({indent == 0 ? "" : heading, line});
+    }
+  }
+  return items;
+}
+
+// What a summary says that another one did not, under the headings it stands under.
 std::string new_lines(const std::string& summary, const std::string& before) {
-  std::set<std::string> known;
-  std::istringstream old_lines(before);
-  for (std::string line; std::getline(old_lines, line);) known.insert(line);
+  const std::vector<SummaryItem> old = items_of(before);
+  const std::set<SummaryItem> known(old.begin(), old.end());
   std::string out;
-  std::istringstream lines(summary);
-  for (std::string line; std::getline(lines, line);) {
-    if (!line.empty() && !known.contains(line)) out += line + '\n';
+  std::string said;
+  for (const SummaryItem& item : items_of(summary)) {
+    if (known.contains(item)) continue;
+    if (!item.heading.empty() && item.heading != said) out += item.heading + '\n';
+    said = item.heading.empty() ? item.text : item.heading;
+    out += item.text + '\n';
   }
   return out;
 }
@@ -149,10 +178,13 @@ class Watch {
     if (first || summary_.empty()) {
       streams_.out << summary;
     } else {
-      std::string changed = new_lines(summary, summary_);
+      std::string changed;
       Diagnostics ignored;
       const auto comparison = compare_results(before, output_, {}, ignored);
-      if (comparison && !comparison->same()) changed += comparison_text(*comparison);
+      if (comparison && !comparison->same()) changed = comparison_text(*comparison);
+      const std::string said = new_lines(summary, summary_);
+      if (!changed.empty() && !said.empty()) changed += '\n';
+      changed += said;
       streams_.out << (changed.empty() ? "nothing in the results is otherwise\n" : changed);
     }
     summary_ = summary;

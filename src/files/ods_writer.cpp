@@ -6,12 +6,12 @@
 #include <memory>
 #include <new>
 #include <pugixml.hpp>
-#include <sstream>
 
 #include "base/unicode.h"
 #include "files/output.h"
 #include "files/table_writer.h"
 #include "files/text_file.h"
+#include "files/xml_text.h"
 
 namespace opensum {
 namespace {
@@ -140,9 +140,7 @@ std::string content_xml(const std::vector<WrittenSheet>& sheets, Replaced& repla
     add_sheet(book, unused_name(sheet.name, std::string::npos, used), sheet, replaced);
   }
   add_remarks(book, unused_name("equations", std::string::npos, used), sheets, replaced);
-  std::ostringstream text;
-  document.save(text, "", pugi::format_raw, pugi::encoding_utf8);
-  return text.str();
+  return xml_text(document, XmlDeclaration::first);
 }
 
 std::string manifest_xml() {
@@ -157,9 +155,7 @@ std::string manifest_xml() {
   };
   entry("/", kMimeType);
   entry("content.xml", "text/xml");
-  std::ostringstream text;
-  document.save(text, "", pugi::format_raw, pugi::encoding_utf8);
-  return text.str();
+  return xml_text(document, XmlDeclaration::first);
 }
 
 bool add_part(zip_t* zip, const char* name, const std::string& text, bool packed) {

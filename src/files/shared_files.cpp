@@ -5,7 +5,8 @@
 #include <cstdlib>
 #include <filesystem>
 #include <set>
-#include <sstream>
+
+#include "base/split.h"
 
 namespace opensum {
 namespace {
@@ -19,8 +20,7 @@ std::string from_environment(const char* name) {
 
 std::vector<std::string> shared_folders() {
   std::vector<std::string> folders;
-  std::istringstream path(from_environment("OPENSUM_PATH"));
-  for (std::string folder; std::getline(path, folder, ':');) {
+  for (const std::string& folder : split(from_environment("OPENSUM_PATH"), ':')) {
     if (!folder.empty()) folders.push_back(folder);
   }
   std::string config = from_environment("XDG_CONFIG_HOME");

@@ -5,6 +5,7 @@
 #include <sqlite3.h>
 
 #include <algorithm>
+#include <new>
 
 #include "base/limits.h"
 #include "files/sql_name.h"
@@ -30,7 +31,10 @@ Statement prepare(sqlite3* database, const std::string& sql) {
 }
 
 std::string text_of(sqlite3_stmt* statement, int column) {
+  const bool is_null = sqlite3_column_type(statement, column) == SQLITE_NULL;
   const auto* bytes = reinterpret_cast<const char*>(sqlite3_column_text(statement, column));
+  // What is no null has a text, unless there is no room for it.
+  if (bytes == nullptr && !is_null) throw std::bad_alloc();
   return bytes == nullptr
              ? std::string()
              : std::string(bytes, static_cast<std::size_t>(sqlite3_column_bytes(statement, column)));
@@ -131,7 +135,9 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   GridRow header{1, {}};
   std::vector<bool> truths;
   for (int i = 0; i < columns; ++i) {
-    header.cells.emplace_back(sqlite3_column_name(select.get(), i));
+    const char* const title = sqlite3_column_name(select.get(), i);
+    if (title == nullptr) throw std::bad_alloc();
+    header.cells.emplace_back(title);
     const char* declared = sqlite3_column_decltype(select.get(), i);
     truths.push_back(declared != nullptr && sqlite3_strnicmp(declared, "BOOL", 4) == 0);
   }

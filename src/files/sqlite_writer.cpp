@@ -77,25 +77,25 @@ class SqliteWriter {
     return insert;
   }
 
-  static void bind(sqlite3_stmt* insert, int at, const Column& column, std::size_t row) {
+  void bind(sqlite3_stmt* insert, int at, const Column& column, std::size_t row) {
     if (column.null(row)) {
       const std::string unread = cell_text(column, row);
       if (unread.empty()) {
-        sqlite3_bind_null(insert, at);
+        keep_unless(sqlite3_bind_null(insert, at));
       } else {
         bind_text(insert, at, unread);
       }
     } else if (column.kind == Kind::number) {
-      sqlite3_bind_double(insert, at, read_number(cell_text(column, row)).value);
+      keep_unless(sqlite3_bind_double(insert, at, read_number(cell_text(column, row)).value));
     } else if (column.kind == Kind::truth) {
-      sqlite3_bind_int(insert, at, column.number(row) != 0 ? 1 : 0);
+      keep_unless(sqlite3_bind_int(insert, at, column.number(row) != 0 ? 1 : 0));
     } else {
       bind_text(insert, at, cell_text(column, row));
     }
   }
 
-  static void bind_text(sqlite3_stmt* insert, int at, const std::string& text) {
-    sqlite3_bind_text64(insert, at, text.data(), text.size(), SQLITE_TRANSIENT, SQLITE_UTF8);
+  void bind_text(sqlite3_stmt* insert, int at, const std::string& text) {
+    keep_unless(sqlite3_bind_text64(insert, at, text.data(), text.size(), SQLITE_TRANSIENT, SQLITE_UTF8));
   }
 
   void step(sqlite3_stmt* insert) {
@@ -105,6 +105,11 @@ class SqliteWriter {
 
   void run(const std::string& sql) {
     if (sqlite3_exec(database_, sql.c_str(), nullptr, nullptr, nullptr) != SQLITE_OK) keep();
+  }
+
+  // A value that could not be bound would be written as null.
+  void keep_unless(int result) {
+    if (result != SQLITE_OK) keep();
   }
 
   // Keeps the first thing that went wrong.

@@ -6,9 +6,9 @@
 #include <algorithm>
 #include <numeric>
 #include <pugixml.hpp>
-#include <sstream>
 
 #include "base/unicode.h"
+#include "files/xml_text.h"
 #include "report/mathml.h"
 #include "report/methods.h"
 #include "table/value_with_error.h"
@@ -181,9 +181,7 @@ class PageWriter {
     add_gaps();
     add_methods();
     add_record();
-    std::ostringstream out;
-    page_.save(out, "", pugi::format_raw | pugi::format_no_declaration, pugi::encoding_utf8);
-    return out.str();
+    return xml_text(page_, XmlDeclaration::none);
   }
 
  private:

@@ -164,6 +164,11 @@ std::string record_json(const RunFacts& facts) {
     } else {
       entry["value"] = constant.number;
       entry["unit"] = constant.type.unit.text();
+      if (constant.uncertainty() > 0) {
+        const Unit unit = difference_unit(constant.type.unit);
+        entry["uncertainty"] = conversion(step_unit(constant.type.unit), unit)(constant.uncertainty());
+        entry["uncertainty_unit"] = unit.text();
+      }
     }
     record["constants"].push_back(std::move(entry));
   }
@@ -218,6 +223,8 @@ const Json& list_in(const Json& object, const char* key) {
   const auto found = object.find(key);
   return found != object.end() && found->is_array() ? *found : empty;
 }
+
+std::string with_blank(const std::string& unit) { return unit.empty() || unit == "1" ? "" : " " + unit; }
 
 std::vector<std::string> strings_in(const Json& object, const char* key) {
   std::vector<std::string> strings;
@@ -283,8 +290,11 @@ std::optional<Recorded> read_record(const std::string& text) {
     std::string shown;
     if (value != constant.end() && value->is_number()) {
       shown = number_text(value->get<double>());
-      const std::string unit = string_in(constant, "unit");
-      if (!unit.empty() && unit != "1") shown += " " + unit;
+      shown += with_blank(string_in(constant, "unit"));
+      const auto off = constant.find("uncertainty");
+      if (off != constant.end() && off->is_number())
+        shown +=
+            " ± " + number_text(off->get<double>()) + with_blank(string_in(constant, "uncertainty_unit"));
     } else if (value != constant.end() && value->is_string()) {
       shown = value->get<std::string>();
     }

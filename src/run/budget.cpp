@@ -224,6 +224,8 @@ std::string budget_text(const StudyRun& run, const RunSheet& sheet, std::size_t 
 
 std::vector<BudgetWish> budgets_asked(const PreparedStudy& prepared, Diagnostics& diagnostics) {
   std::vector<BudgetWish> wishes;
+  // What follows from a fault that is reported is no fault of its own.
+  const bool is_sound = !diagnostics.has_errors();
   for (const Passage& asked : prepared.study.budgets) {
     std::string name = asked.text();
     BudgetWish wish;
@@ -261,7 +263,7 @@ std::vector<BudgetWish> budgets_asked(const PreparedStudy& prepared, Diagnostics
     const auto& known = prepared.sheets[wish.sheet]->plan.uncertainty.columns;
     if (std::none_of(known.begin(), known.end(),
                      [&](const UncertainColumn& each) { return each.column == wish.column; })) {
-      diagnostics.add(Code::uncertainty_none, wish.place, {name});
+      if (is_sound) diagnostics.add(Code::uncertainty_none, wish.place, {name});
       continue;
     }
     wishes.push_back(std::move(wish));

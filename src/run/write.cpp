@@ -11,7 +11,6 @@
 #include <fstream>
 #include <map>
 #include <optional>
-#include <sstream>
 #include <utility>
 
 #include "equation/tree.h"
@@ -571,10 +570,14 @@ std::vector<std::string> files_left(const std::string& folder, const std::vector
 }
 
 std::string text_of_file(const std::string& path) {
+  std::error_code none;
+  const std::uintmax_t size = std::filesystem::file_size(path, none);
+  if (none) return {};
+  std::string text(size, '\0');
   std::ifstream file(path, std::ios::binary);
-  std::ostringstream text;
-  text << file.rdbuf();
-  return text.str();
+  file.read(text.data(), static_cast<std::streamsize>(size));
+  text.resize(static_cast<std::size_t>(file.gcount()));
+  return text;
 }
 
 }  // namespace

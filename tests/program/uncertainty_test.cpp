@@ -480,6 +480,20 @@ TEST(Uncertainty, IsTakenApartInTheReport) {
 }
 
 // Looking at a file and beginning a study say what is stated.
+TEST(Uncertainty, OfAFaultyColumnIsNoFaultOfItsOwn) {
+  const TempFolder folder;
+  folder.write("t.csv", "x [m]\n1\n");
+  folder.write("study.toml",
+               "budget = ['s.y row 1']\n[sheet.s]\ndata = 't.csv'\ncolumns.x.uncertainty = '1 cm'\n"
+               "equations = 'y = 2 * xx'\n");
+  for (const char* command : {"run", "check"}) {
+    const Outcome outcome = run_program(folder, {command});
+    EXPECT_EQ(outcome.code, 3);
+    EXPECT_NE(outcome.err.find("there is no column or constant `xx`"), std::string::npos) << outcome.err;
+    EXPECT_EQ(outcome.err.find("follows from nothing"), std::string::npos) << outcome.err;
+  }
+}
+
 TEST(Uncertainty, IsSeenByLookAndNew) {
   const TempFolder folder;
   folder.write("t.csv", "x [g],u(x) [mg],y,w [s]\n1,2,3.0(1),5\n2,3,4.0(2),6\n");

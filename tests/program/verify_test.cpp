@@ -147,9 +147,10 @@ TEST(Verify, FollowsAWeekOfEdits) {
     std::string file, from, to, said;
   };
   const std::vector<Edit> week = {
-      {"study.toml", "62.0 ± 0.2", "61.5 ± 0.2", "constant t_bath: 62 °C → 61.5 °C"},
+      {"study.toml", "62.0 ± 0.2", "61.5 ± 0.2", "constant t_bath: 62 °C ± 0.2 K → 61.5 °C ± 0.2 K"},
       {"study.toml", "duty / pump", "duty / (2 * pump)",
        "equation day1.gain, day2.gain: duty / pump → duty / (2 * pump)"},
+      {"study.toml", "61.5 ± 0.2", "61.5 ± 0.1", "constant t_bath: 61.5 °C ± 0.2 K → 61.5 °C ± 0.1 K"},
       {"day1.csv", "R02,5.00", "R02,5.01", "input day1.csv has another content"},
       {"water.csv", "20,998.21", "20,998.22", "input water.csv has another content"},
       {"study.toml", "step   \"Nominal flow\"", "nominal \"Nominal flow\"", "columns that came: nominal"},
