@@ -8,6 +8,7 @@
 #include <array>
 #include <cstdlib>
 #include <memory>
+#include <new>
 
 namespace opensum {
 namespace {
@@ -43,11 +44,15 @@ void append_utf8(std::string& out, std::uint32_t code) {
 }
 
 std::string normalised(std::string_view text) {
-  std::string whole(text);
-  utf8proc_uint8_t* raw = utf8proc_NFC(reinterpret_cast<const utf8proc_uint8_t*>(whole.c_str()));
-  if (raw == nullptr) return whole;
+  utf8proc_uint8_t* raw = nullptr;
+  const utf8proc_ssize_t size = utf8proc_map(
+      reinterpret_cast<const utf8proc_uint8_t*>(text.data()), static_cast<utf8proc_ssize_t>(text.size()),
+      &raw, static_cast<utf8proc_option_t>(UTF8PROC_STABLE | UTF8PROC_COMPOSE));
   const std::unique_ptr<utf8proc_uint8_t, decltype(&std::free)> owner(raw, &std::free);
-  return reinterpret_cast<const char*>(owner.get());
+  // Two spellings that stay two for want of memory would be two groups.
+  if (size == UTF8PROC_ERROR_NOMEM) throw std::bad_alloc();
+  return size < 0 ? std::string(text)
+                  : std::string(reinterpret_cast<const char*>(raw), static_cast<std::size_t>(size));
 }
 
 namespace {

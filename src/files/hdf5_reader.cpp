@@ -84,6 +84,7 @@ struct Group {
   std::vector<DataSet> data;
   std::vector<std::string> scalars;  ///< of a single value
   std::vector<std::string> groups;
+  bool whole = true;  ///< all members could be listed
 };
 
 DataSet shape_of(hid_t parent, const std::string& name) {
@@ -113,7 +114,7 @@ herr_t add_member(hid_t parent, const char* name, const H5L_info_t* /*link*/, vo
 
 Group members_of(hid_t group) {
   Group found;
-  H5Literate(group, H5_INDEX_NAME, H5_ITER_INC, nullptr, add_member, &found);
+  found.whole = H5Literate(group, H5_INDEX_NAME, H5_ITER_INC, nullptr, add_member, &found) >= 0;
   return found;
 }
 
@@ -142,6 +143,7 @@ class Hdf5Reader {
     }
     const Handle place(H5Gopen2(opened, group.c_str(), H5P_DEFAULT), H5Gclose);
     if (members.data.empty()) members = members_of(place);
+    if (!members.whole) return fail("what is in the group `" + group + "` cannot be listed");
     return read_group(place, members, file_.path + "#" + inside, rows);
   }
 
@@ -321,7 +323,7 @@ class Hdf5Reader {
     if (!space.good()) return false;
     if (member.empty()) return H5Dread(data, type, memory, space, H5P_DEFAULT, to) >= 0;
     const Handle compound(H5Tcreate(H5T_COMPOUND, size), H5Tclose);
-    H5Tinsert(compound, member.c_str(), 0, type);
+    if (!compound.good() || H5Tinsert(compound, member.c_str(), 0, type) < 0) return false;
     return H5Dread(data, compound, memory, space, H5P_DEFAULT, to) >= 0;
   }
 
