@@ -52,7 +52,7 @@ class OtherSheets {
   /// The scope's column that gives row by row what a link leads to; -1 after a reported error, such as that
   /// no link says which row is meant.
   virtual Result<std::size_t> linked(const Node& member, const Passage& passage,
-                                            Diagnostics& diagnostics) = 0;
+                                     Diagnostics& diagnostics) = 0;
   /// The scope of another sheet by its name, and its rows; nothing when there is none.
   virtual std::optional<OtherScope> scope_of(const std::string& sheet) const = 0;
   /// Whether the sheet has a link of this name.

@@ -42,13 +42,12 @@ TEST(Compare, CountsEveryChangeOfATable) {
   EXPECT_EQ(columns.at(3).at("at").at("after"), "zz");
   const Outcome text = run_program(folder, {"compare", "a.csv", "b.csv"});
   EXPECT_EQ(text.code, 5);
-  EXPECT_EQ(
-      text.out,
-      "b.csv: 4 rows; 1 column the same\n"
-      "  m     3 of 4 differ, at most by 0.25 g (9.09 %) in row 2: 2.5 → 2.75; 1\n"
-      "        became null; 1 were null and are known\n"
-      "  t     1 of 4 differ, at most by 172800 s in row 3: 2031-04-03 → 2031-04-05\n"
-      "  note  1 of 4 differ, first row 3: z → zz\n");
+  EXPECT_EQ(text.out,
+            "b.csv: 4 rows; 1 column the same\n"
+            "  m     3 of 4 differ, at most by 0.25 g (9.09 %) in row 2: 2.5 → 2.75; 1\n"
+            "        became null; 1 were null and are known\n"
+            "  t     1 of 4 differ, at most by 172800 s in row 3: 2031-04-03 → 2031-04-05\n"
+            "  note  1 of 4 differ, first row 3: z → zz\n");
   const Outcome same = run_program(folder, {"compare", "a.csv", "a.csv"});
   EXPECT_EQ(same.code, 0);
   EXPECT_EQ(same.out, "a.csv: the same (4 rows, 4 columns)\n");
