@@ -8,6 +8,7 @@
 #include <memory>
 #include <set>
 #include <system_error>
+#include <tuple>
 
 #include "base/parallel.h"
 #include "base/split.h"
@@ -65,7 +66,9 @@ void copy_results(const std::string& results, const std::string& to) {
 struct SummaryItem {
   std::string heading;  // the line without indent above it; empty where it is that line itself
   std::string text;
-  friend auto operator<=>(const SummaryItem&, const SummaryItem&) = default;
+  friend bool operator<(const SummaryItem& a, const SummaryItem& b) {
+    return std::tie(a.heading, a.text) < std::tie(b.heading, b.text);
+  }
 };
 
 std::vector<SummaryItem> items_of(const std::string& summary) {
