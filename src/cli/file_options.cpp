@@ -10,6 +10,7 @@
 #include "cli/command.h"
 #include "cli/help.h"
 #include "files/compressed.h"
+#include "files/database_address.h"
 #include "files/line_form.h"
 #include "table/header.h"
 #include "table/number_text.h"
@@ -77,7 +78,7 @@ void add_file_options(Command& command, FileOptions& options) {
       .argument(
           "FILE", options.file,
           "the table: CSV, TSV or JSON lines (also as .gz or .zst), - for standard input, book.ods#Sheet,\n"
-          "book.xlsx#Sheet!B4:F40, base.sqlite#name, run.h5#/group, run.nc")
+          "book.xlsx#Sheet!B4:F40, base.sqlite#name, run.h5#/group, run.nc, postgresql://HOST/BASE#table")
       .needed();
   add_read_options(command, options);
 }
@@ -221,7 +222,9 @@ Result<TableForm> form_of(const std::string& word, Diagnostics& diagnostics) {
 
 Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics) {
   SheetModel sheet;
-  sheet.name = symbol_of(std::filesystem::path(without_compression(options.file)).stem().string());
+  sheet.name = symbol_of(is_database_address(options.file)
+                             ? table_name(options.file)
+                             : std::filesystem::path(without_compression(options.file)).stem().string());
   if (sheet.name.empty()) sheet.name = "table";
   sheet.data.emplace_back(nullptr, 0, options.file);
   if (!options.missing.empty()) sheet.read.missing = options.missing;

@@ -358,8 +358,8 @@ void print_all(const PreparedStudy& prepared, const std::vector<std::size_t>& co
   };
   streams.out << fmt::format("{}: {} rows, {} columns, {}{}\n", table.file, table.rows, table.columns.size(),
                              run.header_line > 0 ? fmt::format("header on line {}; ", run.header_line)
-                             : run.format.empty() || run.format.starts_with("a ") ? "no header; "
-                                                                                  : "",
+                             : run.format.empty() || run.format == "a workbook" ? "no header; "
+                                                                                : "",
                              format_words(run));
   print_lines_before(run, streams);
   if (form == TableForm::markdown) streams.out << '\n';

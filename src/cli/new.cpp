@@ -123,9 +123,9 @@ int write_from_template(const NewOptions& options, Streams& streams) {
   for (const SheetModel& sheet : sheets) {
     const std::string file = sheet.data.front().text();
     const std::string path =
-        file == "-" || file.starts_with('/') || folder.empty()
-            ? file
-            : std::filesystem::absolute(file).lexically_relative(std::filesystem::absolute(folder)).string();
+        is_relative_path(file) && !folder.empty()
+            ? std::filesystem::absolute(file).lexically_relative(std::filesystem::absolute(folder)).string()
+            : file;
     study.text += "\n[sheet." + toml_quoted(sheet.name) + "]\nlike = " + toml_quoted(options.template_name) +
                   "\ndata = " + toml_quoted(path) + "\n";
   }

@@ -18,6 +18,10 @@ constexpr const char* kMethodsFile = "methods.tex";
 /// The formats a sheet is written in: its own or those of the study.
 const std::vector<std::string>& formats_of(const SheetModel& sheet, const Study& study);
 
+/// Whether a path depends on the folder from which it is seen: not that of standard input, an absolute one or
+/// the address of a database.
+bool is_relative_path(const std::string& path);
+
 /// Reports sheets whose file would take the name of one that a run writes itself.
 void check_file_names(const Study& study, Diagnostics& diagnostics);
 

@@ -45,8 +45,8 @@ Result<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::stri
   for (std::string& line : before_) make_valid_utf8(line);
   if (replaced_ > 0)
     diagnostics.add(Code::bytes_replaced, {name, std::to_string(replaced_), first_replaced_});
-  const auto text = spool_.finish(shown_as);
-  if (!text) {
+  text_ = spool_.finish(shown_as);
+  if (!text_) {
     diagnostics.add(Code::file_damaged, {name, "a table", system_reason(errno)});
     return std::nullopt;
   }
@@ -61,7 +61,7 @@ Result<RawTable> SpooledTable::finish(const InputFile& shown_as, const std::stri
     plain.no_header = true;
     plain.delimiter = ',';
     plain.comment = "";
-    table = read_csv(text, plain, diagnostics, rows);
+    table = read_csv(text_, plain, diagnostics, rows);
   }
   if (!table) return std::nullopt;
   table->file = name;

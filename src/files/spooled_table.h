@@ -35,11 +35,14 @@ class SpooledTable {
   /// The table, shown under the name of a file; nothing after a reported error.
   Result<RawTable> finish(const InputFile& shown_as, const std::string& name, Rows rows,
                           Diagnostics& diagnostics);
+  /// The text of the rows, once it is finished; a null pointer where it could not be kept.
+  const std::shared_ptr<const InputFile>& text() const { return text_; }
 
  private:
   std::vector<SpooledColumn> columns_;
   std::vector<std::string> before_;
   Spool spool_;
+  std::shared_ptr<const InputFile> text_;
   std::string line_;
   bool begun_ = false;
   std::size_t rows_ = 0;

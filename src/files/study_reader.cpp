@@ -13,6 +13,7 @@
 #include <set>
 
 #include "base/result.h"
+#include "files/database_address.h"
 #include "files/formats.h"
 #include "files/key_reader.h"
 #include "files/line_form.h"
@@ -368,9 +369,9 @@ class StudyReader : private KeyReader {
   // A file, a list of files, or patterns of them.
   void read_data(const Entry& entry, SheetModel& sheet) {
     sheet.data = passages_of(entry);
-    sheet.data_is_list =
-        entry.value->is_array() ||
-        (sheet.data.size() == 1 && sheet.data.front().text().find_first_of("*?[") != std::string::npos);
+    sheet.data_is_list = entry.value->is_array() ||
+                         (sheet.data.size() == 1 && !is_database_address(sheet.data.front().text()) &&
+                          sheet.data.front().text().find_first_of("*?[") != std::string::npos);
     if (sheet.data.empty() && entry.value->is_array()) wrong_type(entry, "a file, or a list of at least one");
   }
 
@@ -378,6 +379,13 @@ class StudyReader : private KeyReader {
   std::vector<std::string> read_write(const Entry& entry) {
     std::vector<std::string> formats;
     for (const Passage& format : passages_of(entry)) {
+      if (is_database_address(format.text())) {
+        const DatabaseAddress address = database_address(format.text());
+        if (address.table.empty())
+          diagnostics_.add(Code::address_without_table, format.place(), {without_password(address.server)});
+        formats.push_back(format.text());
+        continue;
+      }
       const WrittenFormat* known = format_named(format.text());
       if (known == nullptr || !known->in_studies) {
         diagnostics_.add(Code::unknown_value, format.place(), {format.text(), format_names()});

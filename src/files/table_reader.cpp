@@ -7,7 +7,9 @@
 #include "files/compressed.h"
 #include "files/csv_reader.h"
 #include "files/csvw_reader.h"
+#include "files/database_address.h"
 #include "files/formats.h"
+#include "files/postgresql_reader.h"
 #include "files/workbook_reader.h"
 
 namespace opensum {
@@ -46,6 +48,7 @@ Result<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file, c
 
 Result<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
                             Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
+  if (is_database_address(path)) return read_postgresql(path, place, rows, inputs, diagnostics);
   const Target target = target_of(path);
   auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
   if (file && is_compressed(file->text)) file = decompressed(file, place, diagnostics);

@@ -14,8 +14,9 @@
 
 namespace opensum {
 
-/// The table at `path`: a file of text, or `file#part` for a sheet of a workbook or a table of a database. An
-/// existing file whose name holds # is meant first. Nothing after a reported error.
+/// The table at `path`: a file of text, `file#part` for a sheet of a workbook or a table of a database, or
+/// the address of a table on a server. An existing file whose name holds # is meant first. Nothing after a
+/// reported error.
 Result<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
                             Inputs& inputs, Diagnostics& diagnostics, Rows rows = Rows::read);
 

@@ -182,6 +182,12 @@ void InputFile::forget(std::size_t begin, std::size_t end) const {
   if (last > first && last <= text.size()) ::madvise(bytes_begin + first, last - first, MADV_DONTNEED);
 }
 
+std::shared_ptr<const InputFile> Inputs::added(const std::string& path) const {
+  const auto found =
+      std::find_if(files_.begin(), files_.end(), [&](const auto& file) { return file->path == path; });
+  return found == files_.end() ? nullptr : *found;
+}
+
 const InputFile* Inputs::find(const std::string& path) const {
   struct stat status {};
   if (::stat(path.c_str(), &status) != 0) return nullptr;

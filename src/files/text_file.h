@@ -5,6 +5,7 @@
 #include <time.h>
 
 #include <future>
+#include <map>
 #include <memory>
 #include <string>
 #include <string_view>
@@ -13,6 +14,8 @@
 #include "message/diagnostic.h"
 
 namespace opensum {
+
+class DatabaseConnection;
 
 /// What a run's input is called that is no file.
 constexpr const char* kStandardInput = "standard input";
@@ -42,6 +45,13 @@ class Inputs {
   /// is memory-mapped if that may be; whoever allows it asks report_changed() before writing.
   std::shared_ptr<const InputFile> read(const std::string& path, const Place& place, Diagnostics& diagnostics,
                                         Code code = Code::cannot_open, bool may_stay = false);
+  /// Takes up what was read from elsewhere than a file: a table of a database.
+  void add(std::shared_ptr<const InputFile> input) { files_.push_back(std::move(input)); }
+  /// One of those by its path; null when there is none.
+  std::shared_ptr<const InputFile> added(const std::string& path) const;
+  /// The connections through which databases are read, by their servers: each sees its database as it was
+  /// when it was first asked.
+  std::map<std::string, std::shared_ptr<DatabaseConnection>>& databases() { return databases_; }
   /// The input that a path leads to, by device and inode; null when it is none.
   const InputFile* find(const std::string& path) const;
   const std::vector<std::shared_ptr<const InputFile>>& all() const { return files_; }
@@ -55,6 +65,7 @@ class Inputs {
  private:
   std::vector<std::shared_ptr<const InputFile>> files_;
   std::vector<std::shared_future<std::string>> digests_;
+  std::map<std::string, std::shared_ptr<DatabaseConnection>> databases_;
 };
 
 /// The SHA-256 of a text in hexadecimal digits.

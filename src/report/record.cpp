@@ -151,6 +151,7 @@ std::string record_json(const RunFacts& facts) {
   record["settings"] = settings_json(facts);
   record["inputs"] = files_json(facts.inputs);
   record["outputs"] = files_json(facts.outputs);
+  if (!facts.tables.empty()) record["tables"] = facts.tables;
   record["nulls"] = {{"row", facts.policy.row_skips ? "skip" : "propagate"},
                      {"column", facts.policy.column_skips ? "skip" : "propagate"},
                      {"sequence", facts.policy.sequence_skips ? "skip" : "propagate"},

@@ -193,6 +193,7 @@ struct RunFacts {
   std::vector<Budget> budgets;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
+  std::vector<std::string> tables;       ///< the addresses of those written to databases
   std::vector<InputFacts> outputs;       ///< the same with their digests, but for the record
   std::string page;                      ///< the report page as it is when nobody watches
   std::vector<std::string> left_as_was;  ///< files of a whole run that a part of it leaves alone

@@ -37,6 +37,8 @@ struct PreparedStudy : StudyRun {
   std::vector<BudgetWish> budgets;
   /// Whether it is run again when something changes: the report page is loaded again by itself.
   bool watched = false;
+  /// Whether the tables of databases that the study names are written: not where results are only verified.
+  bool writes_databases = true;
 };
 
 /// What the equations of a sheet see of the others once everything is planned.

@@ -98,6 +98,24 @@ void CsvSink::report_formulas(const std::string& sheet, Diagnostics& diagnostics
     diagnostics.add(Code::formulas_in_text, {sheet, std::to_string(formulas_)});
 }
 
+DatabaseSink::DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path)
+    : writer_(std::move(writer)),
+      file_([this](std::string_view text) { return writer_->put(text) ? 0 : EIO; }, std::move(path)) {}
+
+void DatabaseSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
+  append_copied_rows(texts.text, block.table, with_ends ? &texts.ends : nullptr);
+}
+
+bool DatabaseSink::end(Diagnostics& diagnostics) {
+  if (file_.error() != 0 && file_.error() != EIO) {
+    diagnostics.add(Code::cannot_write, {writer_->shown(), system_reason(file_.error())});
+    return false;
+  }
+  if (file_.error() == 0 && writer_->finish()) return true;
+  diagnostics.add(Code::database_failed, {writer_->shown(), writer_->fault()});
+  return false;
+}
+
 void NullsSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
   text_.append(texts.text, block, with_ends ? &texts.ends : nullptr);
 }

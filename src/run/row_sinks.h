@@ -3,12 +3,14 @@
 
 #include <cstdint>
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "engine/sink.h"
 #include "files/csv_writer.h"
+#include "files/database_tables.h"
 #include "message/diagnostic.h"
 #include "run/nulls.h"
 
@@ -64,6 +66,22 @@ class CsvSink : public RowSink {
   CsvOptions options_;
   RowFile file_;
   std::size_t formulas_ = 0;
+};
+
+/// The rows of a sheet as a table of a database takes them.
+class DatabaseSink : public RowSink {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path);
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override { file_.take(texts); }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  /// Ends the table; false after a reported error.
+  bool end(Diagnostics& diagnostics);
+
+ private:
+  std::unique_ptr<DatabaseTableWriter> writer_;
+  RowFile file_;
 };
 
 /// The nulls of a sheet.

@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "files/database_address.h"
+#include "files/file_names.h"
 #include "files/table_reader.h"
 
 namespace opensum {
@@ -22,7 +24,7 @@ RawTable planned_rows(const SheetModel& sheet) {
 // The files that a pattern means, sorted by their bytes; the path itself where it is no pattern.
 std::vector<std::string> files_of(const std::string& path) {
   std::error_code error;
-  const bool pattern = path.find_first_of("*?[") != std::string::npos;
+  const bool pattern = path.find_first_of("*?[") != std::string::npos && !is_database_address(path);
   if (!pattern || std::filesystem::exists(path, error)) return {path};
   glob_t found{};
   std::vector<std::string> paths;
@@ -37,8 +39,7 @@ std::vector<std::string> files_of(const std::string& path) {
 }  // namespace
 
 std::string resolved(const std::string& folder, const std::string& path) {
-  if (path == "-" || path.starts_with('/')) return path;
-  return folder + path;
+  return is_relative_path(path) ? folder + path : path;
 }
 
 std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& folder, Inputs& inputs,

@@ -9,6 +9,7 @@
 #include <set>
 #include <utility>
 
+#include "files/file_names.h"
 #include "files/line_form.h"
 #include "message/quoting.h"
 #include "plan/preamble.h"
@@ -95,7 +96,7 @@ class SheetWriter {
  private:
   std::string path() const {
     const std::string& file = sheet_.model->data.front().text();
-    if (file == "-" || file.starts_with('/') || folder_.empty()) return file;
+    if (!is_relative_path(file) || folder_.empty()) return file;
     return std::filesystem::absolute(file).lexically_relative(std::filesystem::absolute(folder_)).string();
   }
 

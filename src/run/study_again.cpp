@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "files/database_address.h"
 #include "files/shared_files.h"
 #include "files/toml_text.h"
 #include "message/nearest.h"
@@ -18,6 +19,7 @@ namespace {
 
 // A path as it is seen from a folder.
 std::string seen_from(const std::string& path, const std::string& folder) {
+  if (is_database_address(path)) return path;
   const auto absolute = [](const std::string& p) { return std::filesystem::absolute(p).lexically_normal(); };
   return absolute(path).lexically_relative(absolute(folder.empty() ? "." : folder)).string();
 }

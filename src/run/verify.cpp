@@ -5,10 +5,12 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <iterator>
 #include <map>
 
 #include "base/result.h"
 #include "base/temporary_folder.h"
+#include "files/database_address.h"
 #include "files/file_names.h"
 #include "files/text_file.h"
 #include "report/record.h"
@@ -65,9 +67,12 @@ StudyChanges changes_of(const RunSettings& settings) {
   return changes;
 }
 
+// What is read of databases now, by address: its SHA-256.
+using DatabaseDigests = std::map<std::string, std::string>;
+
 // Computes a recorded run into a folder; false after a reported error.
 bool compute_again(const std::string& study, const Recorded& record, const RunSettings& settings,
-                   const std::string& folder, Diagnostics& diagnostics) {
+                   const std::string& folder, DatabaseDigests& databases, Diagnostics& diagnostics) {
   Diagnostics of_run;
   const StudyChanges changes = changes_of(settings);
   std::optional<SamplingFacts> sampling;
@@ -76,7 +81,12 @@ bool compute_again(const std::string& study, const Recorded& record, const RunSe
       of_run.has_errors() ? nullptr : prepare_study_file(study, of_run, Rows::read, std::nullopt, changes);
   if (prepared && !of_run.has_errors()) {
     prepared->output = folder;
+    prepared->writes_databases = false;
     prepared->inputs.start_digests();
+    for (std::size_t i = 0; i < prepared->inputs.all().size(); ++i) {
+      const std::string& path = prepared->inputs.all()[i]->path;
+      if (is_database_address(path)) databases[path] = prepared->inputs.digest(i);
+    }
     write_results(*prepared, of_run, std::move(sampling));
   }
   // Its warnings were said when the results were made.
@@ -118,6 +128,11 @@ Result<Verification> verify_results(const std::string& results, const std::strin
       std::erase_if(files, [](const InputFacts& input) { return input.path == kStandardInput; }) > 0;
   // Elsewhere the study may have another name.
   if (!study.empty() && !files.empty()) files.front().path = std::filesystem::path(study).filename().string();
+  // Tables of databases are known again when they are read again.
+  std::vector<InputFacts> tables;
+  std::copy_if(files.begin(), files.end(), std::back_inserter(tables),
+               [](const InputFacts& input) { return is_database_address(input.path); });
+  std::erase_if(files, [](const InputFacts& input) { return is_database_address(input.path); });
   out.inputs = verified(files, folder);
   const std::vector<RecordedRun> runs = runs_of(*record);
   std::vector<InputFacts> outputs;
@@ -131,10 +146,12 @@ Result<Verification> verify_results(const std::string& results, const std::strin
     out.not_computed = "an input is missing";
     return out;
   }
+  DatabaseDigests read_again;
   for (const RecordedRun& run : runs) {
     if (run.outputs.empty()) continue;
     const TemporaryFolder again;
-    if (!compute_again(out.study, *record, run.settings, again.path(), diagnostics)) return std::nullopt;
+    if (!compute_again(out.study, *record, run.settings, again.path(), read_again, diagnostics))
+      return std::nullopt;
     std::vector<std::string> differing;
     for (const InputFacts& output : run.outputs) {
       std::size_t bytes = 0;
@@ -154,6 +171,13 @@ Result<Verification> verify_results(const std::string& results, const std::strin
     out.comparison.constants.insert(out.comparison.constants.end(), comparison->constants.begin(),
                                     comparison->constants.end());
     out.differing.insert(out.differing.end(), differing.begin(), differing.end());
+  }
+  for (const InputFacts& table : tables) {
+    if (read_again[table.path] == table.sha256) {
+      ++out.inputs.unchanged;
+    } else {
+      out.inputs.changed.push_back(table.path);
+    }
   }
   return out;
 }

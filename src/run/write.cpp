@@ -15,6 +15,8 @@
 
 #include "equation/tree.h"
 #include "files/csv_writer.h"
+#include "files/database_address.h"
+#include "files/database_tables.h"
 #include "files/file_names.h"
 #include "files/formats.h"
 #include "files/output.h"
@@ -381,8 +383,12 @@ void wish_for_budgets(const PreparedStudy& prepared, std::vector<LastWishes>& wi
 // sheets are computed and written row by row, and what needs whole tables is written at last.
 class SheetFiles {
  public:
-  SheetFiles(PreparedStudy& prepared, OutputFiles& files, Diagnostics& diagnostics)
-      : prepared_(prepared), files_(files), diagnostics_(diagnostics), folder_(prepared.output + "/") {}
+  SheetFiles(PreparedStudy& prepared, OutputFiles& files, DatabaseTables& databases, Diagnostics& diagnostics)
+      : prepared_(prepared),
+        files_(files),
+        databases_(databases),
+        diagnostics_(diagnostics),
+        folder_(prepared.output + "/") {}
 
   // False after a reported error.
   bool write(Executor& executor) {
@@ -466,8 +472,9 @@ class SheetFiles {
   bool compute(Executor& executor, std::size_t number, LastWishes wishes) {
     const RunSheet& sheet = *prepared_.sheets[number];
     const std::vector<std::string>& formats = formats_of(*sheet.model, prepared_.study);
-    const bool whole =
-        std::any_of(formats.begin(), formats.end(), [](const std::string& f) { return f != "csv"; });
+    const bool whole = std::any_of(formats.begin(), formats.end(), [](const std::string& f) {
+      return f != "csv" && !is_database_address(f);
+    });
     const std::vector<Held> written = all_written(sheet);
     for (std::size_t i = 0; i < written.size() && whole; ++i)
       wishes.held[i] = std::max(wishes.held[i], written[i]);
@@ -481,6 +488,9 @@ class SheetFiles {
       csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
+    std::vector<std::unique_ptr<DatabaseSink>> tables;
+    if (!create_tables(sheet, tables)) return false;
+    for (const auto& table : tables) wishes.sinks.push_back(table.get());
     std::optional<NullsSink> nulls;
     if (!prepared_.part) {
       nulls.emplace(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
@@ -488,8 +498,27 @@ class SheetFiles {
     }
     executor.finish(number, wishes);
     if (nulls && !check(nulls_, nulls->error())) return false;
+    for (const auto& table : tables) {
+      if (!table->end(diagnostics_)) return false;
+    }
     if (csv) csv->report_formulas(sheet.model->name, diagnostics_);
     return !csv || (check(file->second, csv->error()) && close(file->second));
+  }
+
+  // The tables of databases for a sheet; false after a reported error.
+  bool create_tables(const RunSheet& sheet, std::vector<std::unique_ptr<DatabaseSink>>& sinks) {
+    for (const std::string& format : formats_of(*sheet.model, prepared_.study)) {
+      if (!is_database_address(format) || !prepared_.writes_databases) continue;
+      const auto sheets = sheets_in(prepared_, format);
+      const auto written = std::find_if(sheets.begin(), sheets.end(),
+                                        [&](const WrittenSheet& s) { return s.table == &sheet.table(); });
+      if (written == sheets.end()) continue;
+      auto writer = databases_.create(database_address(table_for_sheet(format, sheet.model->name)), *written,
+                                      diagnostics_);
+      if (!writer) return false;
+      sinks.push_back(std::make_unique<DatabaseSink>(std::move(writer), folder_ + kNullsFile));
+    }
+    return true;
   }
 
   bool write_whole_tables() {
@@ -509,6 +538,7 @@ class SheetFiles {
 
   PreparedStudy& prepared_;
   OutputFiles& files_;
+  DatabaseTables& databases_;
   Diagnostics& diagnostics_;
   std::string folder_;
   std::map<std::string, Open> csv_;    // by sheet
@@ -524,7 +554,7 @@ namespace {
 // A path as it is seen from the study's folder, so that a record is the same wherever the study lies.
 std::string from_folder(const std::string& path, const std::string& folder) {
   if (path.starts_with(folder)) return path.substr(folder.size());
-  if (path.starts_with('/') || path == kStandardInput) return path;
+  if (!is_relative_path(path)) return path;
   return std::filesystem::absolute(path).lexically_relative(std::filesystem::absolute(folder)).string();
 }
 
@@ -586,9 +616,13 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
                        std::optional<SamplingFacts> sampling) {
   OutputFiles files(prepared.inputs, true, Sharing::alone);
   const std::string folder = prepared.output + "/";
+  DatabaseTables databases(
+      "results of " +
+      std::filesystem::absolute(prepared.inputs.all().front()->path).lexically_normal().string());
   Executor executor(prepared, diagnostics);
   executor.prepare();
-  if (diagnostics.has_errors() || !SheetFiles(prepared, files, diagnostics).write(executor)) return {};
+  if (diagnostics.has_errors() || !SheetFiles(prepared, files, databases, diagnostics).write(executor))
+    return {};
   warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
   facts.sampling = std::move(sampling);
@@ -604,6 +638,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   if (whole && facts.sampling)
     files.write(folder + kSamplingFile, sampling_csv(*facts.sampling), diagnostics);
   facts.written = files.paths();
+  facts.tables = databases.written();
   RunFacts recorded = as_recorded(facts, prepared);
   if (whole) {
     const ReportContent content = report_content(prepared, recorded, figures);
@@ -632,7 +667,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   if (whole) facts.written.push_back(folder + kReportFile);
   if (!whole) facts.left_as_was = files_left(folder, facts.written);
   prepared.inputs.report_changed(diagnostics);
-  if (!diagnostics.has_errors()) files.commit(diagnostics);
+  // The files are complete under their temporary names: what is most likely to fail comes first.
+  if (!diagnostics.has_errors() && databases.commit(diagnostics)) files.commit(diagnostics);
   return facts;
 }
 

@@ -348,6 +348,7 @@ class Finder {
     const HintCounts::OfColumn& counts = counts_[index];
     for (std::size_t k = 0; k < counts.passed.size(); ++k) {
       const OtherForm& form = *counts_.forms(index)[k];
+      // Codes such as 0012 pass for numbers in every style.
       if (form.kind == FormKind::date || !most(counts.passed[k], counts.known)) continue;
       hints_.push_back(hint_of(form, column.symbol));
       return;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <cctype>
+#include <cstdlib>
 
 #include "base/limits.h"
 #include "message/nearest.h"
@@ -124,6 +125,7 @@ class UnitParser {
       unit = parse_unit(0);
       skip_spaces();
       if (ok() && at_ < text_.size()) fail(UnitFault::syntax, {at_, text_.size()}, text_.substr(at_));
+      if (ok() && !is_within_range(unit)) fail(UnitFault::exponent, {0, text_.size()}, text_);
     }
     if (ok()) result_.unit = std::move(unit);
     return result_;
@@ -247,9 +249,19 @@ class UnitParser {
     return in_range(power(unit, *exponent), begin);
   }
 
-  // A unit whose exponents could not be written again is none.
+  // A unit whose exponents could not be written again is none. Those of a part may be larger, since others
+  // may take from them.
   Unit in_range(Unit unit, std::size_t begin) {
-    if (!is_within_range(unit)) fail(UnitFault::exponent, {begin, at_}, text_.substr(begin, at_ - begin));
+    constexpr std::int64_t kMost = kMostExponent * kMostExponent;
+    const auto is_small = [](const Rational& exponent) {
+      return std::abs(exponent.numerator()) <= kMost && exponent.denominator() <= kMost;
+    };
+    const auto& terms = unit.dimension.terms();
+    const bool good =
+        std::all_of(unit.parts.begin(), unit.parts.end(),
+                    [&](const UnitPart& part) { return is_small(part.exponent); }) &&
+        std::all_of(terms.begin(), terms.end(), [&](const auto& term) { return is_small(term.second); });
+    if (!good) fail(UnitFault::exponent, {begin, at_}, text_.substr(begin, at_ - begin));
     return unit;
   }
 
