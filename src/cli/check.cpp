@@ -7,6 +7,7 @@
 #include "base/unicode.h"
 #include "cli/command.h"
 #include "equation/tree.h"
+#include "run/in_database.h"
 #include "run/prepare.h"
 #include "table/header.h"
 #include "table/like_names.h"
@@ -35,6 +36,7 @@ void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& 
 
 // Where the rows come from; how many there are of another sheet shows only when it is computed.
 std::string rows_text(const PreparedStudy& prepared, const RunSheet& sheet) {
+  if (sheet.there) return "computed in " + sheet.table().file;
   if (!sheet.plan.source) return fmt::format("{} rows from {}", sheet.table().rows, sheet.table().file);
   const RunSheet& source = prepared.source_of(sheet);
   const RunSheet& shown = prepared.shown_source(sheet);
@@ -115,9 +117,24 @@ void print_sheet(const PreparedStudy& prepared, const RunSheet& sheet, std::ostr
   }
 }
 
-int check_study(const std::string& path, Streams& streams) {
+struct CheckOptions {
+  std::string study = "study.toml";
+  bool sql = false;
+  bool in_database = false;
+};
+
+int check_study(const CheckOptions& options, Streams& streams) {
   Diagnostics diagnostics;
-  const auto prepared = prepare_study_file(path, diagnostics, Rows::left_if_long);
+  StudyChanges changes;
+  changes.in_database = options.in_database ? InDatabase::always : InDatabase::as_written;
+  const auto prepared =
+      prepare_study_file(options.study, diagnostics, Rows::left_if_long, std::nullopt, changes);
+  if (prepared && options.sql && !diagnostics.has_errors()) {
+    if (!computes_in_database(*prepared)) diagnostics.add(Code::nothing_in_database, {options.study});
+    const std::string sql = diagnostics.has_errors() ? "" : sql_of_study(*prepared, diagnostics);
+    streams.out << sql;
+    return report(diagnostics, streams);
+  }
   const int code = report(diagnostics, streams);
   if (!prepared || code != 0) return code;
   print_constants(prepared->constants, streams.out);
@@ -128,12 +145,14 @@ int check_study(const std::string& path, Streams& streams) {
 }  // namespace
 
 void add_check(CommandLine& command_line) {
-  auto study = std::make_shared<std::string>("study.toml");
+  auto options = std::make_shared<CheckOptions>();
   Command command = command_line.add("check", "check a study without computing: names, kinds, units, cycles",
                                      "  opensum check opensum-demo/study.toml\n"
                                      "  cd opensum-demo && opensum check");
-  command.argument("STUDY", *study, "the study; default study.toml").not_empty();
-  command.runs([study](Streams& streams) { return check_study(*study, streams); });
+  command.argument("STUDY", options->study, "the study; default study.toml").not_empty();
+  command.flag("--sql", options->sql, "print the SQL by which sheets are computed in their database");
+  command.flag("--in-database", options->in_database, "as if `run` were told so");
+  command.runs([options](Streams& streams) { return check_study(*options, streams); });
 }
 
 }  // namespace opensum

@@ -70,6 +70,7 @@ struct RunOptions {
   std::uint64_t seed = 1;
   std::vector<std::string> constants;  ///< definitions in the place of the study's
   std::vector<std::string> only;       ///< sheets, fits and plots
+  bool in_database = false;            ///< sheets whose rows are in a database are computed there
 };
 
 /// What these options change in a study.

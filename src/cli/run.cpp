@@ -50,6 +50,7 @@ StudyChanges changes_of(const RunOptions& options) {
   for (const std::string& constant : options.constants)
     changes.constants.push_back(Passage::whole("--constant", constant));
   for (const std::string& name : options.only) changes.only.push_back(Passage::whole("--only", name));
+  changes.in_database = options.in_database ? InDatabase::always : InDatabase::as_written;
   return changes;
 }
 
@@ -104,6 +105,7 @@ void add_run(CommandLine& command_line) {
   command.option("--seed", options->seed, "another one gives other trials; default 1")
       .whole_number(0, 1'000'000'000)
       .value("N");
+  command.flag("--in-database", options->in_database, "compute sheets whose rows are in a database there");
   command.flag("--details", options->details, "say it of every column, rule, link and file");
   command.flag("-q,--quiet", options->quiet, "print no summary");
   command.option("--format", options->format, "print the summary as table or json").value("FORM");

@@ -62,12 +62,13 @@ Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
   for (const auto& sheet : run.sheets) {
     const SheetPlan& plan = sheet->plan;
     std::vector<bool>& computed = computed_.emplace_back(sheet->table().columns.size());
+    known_.links.emplace_back(plan.links.size());
+    known_.linked.emplace_back(plan.borrowed.size());
+    if (sheet->in_database) continue;
     for (const DerivedColumn& derived : plan.derived) computed[derived.index] = true;
     for (const FillPlan& fill : plan.fills) computed[fill.filled] = true;
     for (const BorrowedColumn& borrowed : plan.borrowed) computed[borrowed.index] = true;
     for (const UncertainColumn& uncertain : plan.uncertainty.columns) computed[uncertain.index] = true;
-    known_.links.emplace_back(plan.links.size());
-    known_.linked.emplace_back(plan.borrowed.size());
   }
   for (const StageUse& use : plan_.stages()) {
     if (!use.stage->curve)
@@ -96,6 +97,7 @@ void Executor::prepare() {
 void Executor::begin_round(std::size_t round) {
   for (const Task& task : run_.order) {
     const RunSheet& sheet = *run_.sheets[task.sheet];
+    if (sheet.in_database) continue;
     if (task.kind == Task::Kind::rows && plan_.round_of_rows(task.sheet) == round) find_rows(task.sheet);
     if (task.kind == Task::Kind::taken) {
       const TakenColumn& taken = sheet.plan.taken[task.index];
@@ -296,6 +298,8 @@ void Executor::carry_uncertainty(std::size_t number, std::size_t round) {
 }
 
 void Executor::finish(std::size_t number, const LastWishes& wishes) {
+  // What stays in its database was counted there.
+  if (run_.sheets[number]->stays_there) return;
   PassWork work;
   work.sheet = number;
   work.last = true;

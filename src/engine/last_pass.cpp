@@ -36,6 +36,13 @@ LastPass::LastPass(StudyRun& run, const Known& known, const PassWork& work)
     : run_(run), known_(known), work_(work), sheet_(*run.sheets[work.sheet]) {
   const SheetPlan& plan = sheet_.plan;
   const Table& table = sheet_.table();
+  RowFacts& facts = sheet_.facts;
+  facts.null_counts.assign(table.columns.size(), {});
+  facts.first_rows = table.without_rows();
+  for (std::size_t i = 0; i < table.columns.size(); ++i)
+    first_rows_.emplace_back(Held::with_source, sheet_.texts);
+  // Claims, fills and links of a sheet that is computed in its database were counted there.
+  if (sheet_.in_database) return;
   fills_.resize(plan.fills.size());
   sheet_.fills.assign(plan.fills.size(), {});
   for (std::size_t i = 0; i < plan.fills.size(); ++i) {
@@ -49,12 +56,7 @@ LastPass::LastPass(StudyRun& run, const Known& known, const PassWork& work)
     note(plan.derived[i].program, table.columns[plan.derived[i].index].origin, derived_[i]);
   divided_by_zero_.resize(plan.derived.size());
   out_of_domain_.resize(plan.derived.size());
-  RowFacts& facts = sheet_.facts;
-  facts.null_counts.assign(table.columns.size(), {});
   facts.links.assign(plan.links.size(), {});
-  facts.first_rows = table.without_rows();
-  for (std::size_t i = 0; i < table.columns.size(); ++i)
-    first_rows_.emplace_back(Held::with_source, sheet_.texts);
   sheet_.claims.assign(plan.claims.size(), {});
   if (work.row_maps) sheet_.links.assign(plan.links.size(), {});
 }
@@ -83,10 +85,24 @@ void LastPass::note_stages(const Program& program, OriginId own, Noted& noted) {
 
 void LastPass::judge(const BlockValues& values, PassBlock& block) const {
   const Table& table = block.table;
-  const SheetPlan& plan = sheet_.plan;
   block.null_counts.clear();
   for (const Column& column : table.columns) block.null_counts.push_back(null_counts(column));
   block.claims.clear();
+  block.divided_by_zero.clear();
+  block.out_of_domain.clear();
+  block.curve_faults.clear();
+  if (!sheet_.in_database) judge_equations(values, block);
+  block.texts.resize(work_.sinks.size());
+  for (std::size_t i = 0; i < work_.sinks.size(); ++i) {
+    block.texts[i].clear();
+    work_.sinks[i]->make(block, !sheet_.table().order.empty(), block.texts[i]);
+  }
+}
+
+// What claims come to in a block, and what the study takes for an error.
+void LastPass::judge_equations(const BlockValues& values, PassBlock& block) const {
+  const Table& table = block.table;
+  const SheetPlan& plan = sheet_.plan;
   for (const ClaimPlan& claim : plan.claims) {
     ClaimResult& result =
         block.claims.emplace_back(claim_result(values.values(claim.program, 0, block), table.rows));
@@ -94,8 +110,6 @@ void LastPass::judge(const BlockValues& values, PassBlock& block) const {
       *rows = quoted(plan, table, claim.program, std::move(rows->rows));
   }
   const NullPolicy& policy = run_.study.policy;
-  block.divided_by_zero.clear();
-  block.out_of_domain.clear();
   for (const DerivedColumn& derived : plan.derived) {
     const auto find = [&](bool wanted, Reason reason) {
       if (!wanted) return QuotedRows();
@@ -111,11 +125,6 @@ void LastPass::judge(const BlockValues& values, PassBlock& block) const {
     block.curve_faults[i].note(values.values(curve.stage->value, curve.own, block), curve.own,
                                block.first_row);
   }
-  block.texts.resize(work_.sinks.size());
-  for (std::size_t i = 0; i < work_.sinks.size(); ++i) {
-    block.texts[i].clear();
-    work_.sinks[i]->make(block, !sheet_.table().order.empty(), block.texts[i]);
-  }
 }
 
 void LastPass::take(const PassBlock& block) {
@@ -123,7 +132,8 @@ void LastPass::take(const PassBlock& block) {
   for (std::size_t i = 0; i < facts.null_counts.size(); ++i)
     add_counts(block.null_counts[i], facts.null_counts[i]);
   for (std::size_t i = 0; i < block.links.size(); ++i) facts.links[i].add(block.links[i]);
-  for (std::size_t i = 0; i < block.fills.size(); ++i) sheet_.fills[i].add_counts(block.fills[i]);
+  for (std::size_t i = 0; i < block.fills.size() && !sheet_.in_database; ++i)
+    sheet_.fills[i].add_counts(block.fills[i]);
   for (const auto& [symbol, counts] : block.left_out) {
     auto& all = sheet_.left_out[symbol];
     all.first += counts.first;

@@ -36,6 +36,7 @@ class LastPass {
     Noted* noted = nullptr;
   };
 
+  void judge_equations(const BlockValues& values, PassBlock& block) const;
   void note(const Program& program, OriginId own, Noted& noted);
   void note_stages(const Program& program, OriginId own, Noted& noted);
   QuotedRows in_words(const Noted& noted, RowList rows) const;

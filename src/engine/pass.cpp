@@ -29,7 +29,8 @@ class Pass {
     } else {
       find_needed();
     }
-    for (const Task& task : run.order) {
+    // What is computed in its database is given.
+    for (const Task& task : sheet_.in_database ? std::vector<Task>() : run.order) {
       const bool computed =
           task.kind == Task::Kind::derived || task.kind == Task::Kind::fill || task.kind == Task::Kind::link;
       if (task.sheet == work.sheet && computed && (work.last || gives_needed(task))) tasks_.push_back(task);
@@ -69,10 +70,11 @@ class Pass {
 
  private:
   void compute(std::size_t part, PassBlock& block) const {
-    block.links.assign(sheet_.plan.links.size(), {});
+    block.links.assign(sheet_.in_database ? 0 : sheet_.plan.links.size(), {});
     block.fills.assign(sheet_.plan.fills.size(), {});
     block.left_out.clear();
     source_.read(part, needed_, block);
+    if (sheet_.in_database) give_fills(block);
     if (carries_) uncertainty_.begin(block);
     for (const Task& task : tasks_) {
       values_.compute(task, block);
@@ -88,6 +90,19 @@ class Pass {
     block.conditions.clear();
     for (const RowCondition& condition : work_.conditions)
       block.conditions.push_back(values_.holds(*condition.program, block));
+  }
+
+  // Which gaps of a block were filled in the database.
+  void give_fills(PassBlock& block) const {
+    for (std::size_t i = 0; i < block.fills.size(); ++i) {
+      const std::vector<FilledCell>& all = sheet_.fills[i].cells;
+      const auto from = [&](std::size_t row) {
+        return std::lower_bound(all.begin(), all.end(), row,
+                                [](const FilledCell& cell, std::size_t at) { return cell.row < at; });
+      };
+      block.fills[i].cells.assign(from(block.first_row), from(block.first_row + block.table.rows));
+      for (FilledCell& cell : block.fills[i].cells) cell.row -= block.first_row;
+    }
   }
 
   void take(const PassBlock& block) {

@@ -48,6 +48,7 @@ PassPlan::PassPlan(const StudyRun& run) : run_(run) {
     columns_.emplace_back(sheet->table().columns.size(), 0);
     links_.emplace_back(sheet->plan.links.size(), 0);
     held_.emplace_back(sheet->table().columns.size(), Held::nothing);
+    if (sheet->in_database) continue;
     for (const FillPlan& fill : sheet->plan.fills) std::for_each(fill.rules.begin(), fill.rules.end(), find);
     for (const DerivedColumn& derived : sheet->plan.derived) find(derived.program);
     for (const ClaimPlan& claim : sheet->plan.claims) find(claim.program);
@@ -70,8 +71,12 @@ PassPlan::PassPlan(const StudyRun& run) : run_(run) {
   }
   rows_.assign(run.sheets.size(), 0);
   lines_.assign(run.sheets.size(), false);
-  for (const Task& task : run.order) plan(task);
+  for (const Task& task : run.order) {
+    // What is computed in its database is known before.
+    if (!run.sheets[task.sheet]->in_database || task.kind == Task::Kind::fit) plan(task);
+  }
   for (std::size_t sheet = 0; sheet < run.sheets.size(); ++sheet) {
+    if (run.sheets[sheet]->in_database) continue;
     for (const ClaimPlan& claim : run.sheets[sheet]->plan.claims) use(claim.program, 0, sheet);
     for (const SortKey& key : run.sheets[sheet]->plan.sort_by) hold(sheet, key.column, Held::values);
   }
@@ -96,6 +101,7 @@ void PassPlan::find_used_fits(const Program& program) {
 }
 
 std::size_t PassPlan::round_of(std::size_t sheet, std::size_t column) const {
+  if (run_.sheets[sheet]->in_database) return 0;
   if (const auto of = uncertainty_of_[sheet][column]) return round_of(sheet, *of);
   for (const BorrowedColumn& borrowed : run_.sheets[sheet]->plan.borrowed) {
     if (borrowed.index != column) continue;

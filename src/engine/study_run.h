@@ -21,6 +21,8 @@
 
 namespace opensum {
 
+struct SqlSource;
+
 /// What the rules of a fill came to; in step with the plan's fills.
 struct FillResult {
   std::vector<FilledCell> cells;
@@ -92,6 +94,12 @@ struct RunSheet {
   /// Of one with one row per cell: which one, by its place among them. Empty for all others.
   std::vector<std::uint32_t> taken_cells;
   std::optional<Grouping> grouping;
+  /// Of a sheet that is computed in its database: that it is, of one with rows of its own where they are, and
+  /// the condition for them.
+  bool in_database = false;
+  bool stays_there = false;  ///< and its rows do not come here
+  std::shared_ptr<const SqlSource> there;
+  std::shared_ptr<const KeepPlan> keep_there;
   /// What was understood of the file.
   std::string format;  ///< in words, if it is no text
   std::string encoding;

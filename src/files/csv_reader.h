@@ -15,8 +15,8 @@ namespace opensum {
 
 /// What becomes of the rows of a table: they are read, or those of a long one in UTF-8 are left in the file.
 /// Of the latter only the first may be looked at to find what the columns are, which the first pass makes
-/// sure.
-enum class Rows : std::uint8_t { read, left_if_long, left_unseen };
+/// sure. Those of a database may be left there.
+enum class Rows : std::uint8_t { read, left_if_long, left_unseen, left_in_database };
 
 /// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
 /// keeps alive.

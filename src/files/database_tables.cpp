@@ -6,7 +6,7 @@
 #include <algorithm>
 
 #include "files/database_module.h"
-#include "files/sql_name.h"
+#include "sql/name.h"
 #include "table/cell_text.h"
 #include "table/date_text.h"
 
@@ -135,13 +135,16 @@ void append_copied_rows(TextBuffer& out, const Table& table, std::vector<std::si
 }
 
 std::shared_ptr<DatabaseConnection> DatabaseTables::connection_to(const DatabaseAddress& address,
+                                                                  const std::string& snapshot,
                                                                   Diagnostics& diagnostics) {
   auto& connection = connections_[address.server];
   if (connection) return connection;
   connection = connect_database(address, {}, diagnostics);
   if (!connection) return nullptr;
   if (!Statements(*connection, address.shown(), diagnostics)
-           .run("BEGIN")
+           .run("BEGIN ISOLATION LEVEL REPEATABLE READ")
+           .run(snapshot.empty() ? "SET LOCAL extra_float_digits = 1"
+                                 : "SET TRANSACTION SNAPSHOT " + sql_text(snapshot))
            .run(kWait)
            .run("SET LOCAL datestyle = 'ISO, YMD'")
            .run("SET LOCAL standard_conforming_strings = on")
@@ -150,19 +153,16 @@ std::shared_ptr<DatabaseConnection> DatabaseTables::connection_to(const Database
   return connection;
 }
 
-std::unique_ptr<DatabaseTableWriter> DatabaseTables::create(const DatabaseAddress& address,
-                                                            const WrittenSheet& sheet,
-                                                            Diagnostics& diagnostics) {
+std::string DatabaseTables::create_empty(DatabaseConnection& connection, const DatabaseAddress& address,
+                                         const WrittenSheet& sheet, Diagnostics& diagnostics) {
   const std::string shown = address.shown();
-  const auto connection = connection_to(address, diagnostics);
-  if (!connection) return nullptr;
-  Statements statements(*connection, shown, diagnostics);
+  Statements statements(connection, shown, diagnostics);
   const std::size_t dot = address.table.find('.');
   const std::string name = dot == std::string::npos ? address.table : address.table.substr(dot + 1);
   std::string schema = dot == std::string::npos ? "" : address.table.substr(0, dot);
   if (schema.empty()) {
     const QueryRows current = statements.ask("SELECT coalesce(current_schema(), 'public')", {});
-    if (!statements.good()) return nullptr;
+    if (!statements.good()) return "";
     schema = *current.front().front();
   }
   const std::string table = sql_quoted(schema) + '.' + sql_quoted(name);
@@ -176,7 +176,7 @@ std::unique_ptr<DatabaseTableWriter> DatabaseTables::create(const DatabaseAddres
     const std::string& others = *there.front()[1];
     diagnostics.add(Code::database_table_of_others,
                     {shown, others.empty() ? "" : fmt::format("its comment is: {}", others)});
-    return nullptr;
+    return "";
   }
   if (!there.empty()) statements.run("DROP TABLE " + table);
   std::vector<std::string> used;
@@ -192,10 +192,33 @@ std::unique_ptr<DatabaseTableWriter> DatabaseTables::create(const DatabaseAddres
   statements.run(fmt::format("COMMENT ON TABLE {} IS {}", table, sql_text(comment)));
   for (const auto& [column, words] : comments)
     statements.run(fmt::format("COMMENT ON COLUMN {}.{} IS {}", table, column, sql_text(words)));
-  statements.begin_copy(fmt::format("COPY {} FROM STDIN", table));
-  if (!statements.good()) return nullptr;
+  if (!statements.good()) return "";
   written_.push_back(shown);
+  return table;
+}
+
+std::unique_ptr<DatabaseTableWriter> DatabaseTables::create(const DatabaseAddress& address,
+                                                            const WrittenSheet& sheet,
+                                                            Diagnostics& diagnostics) {
+  const auto connection = connection_to(address, "", diagnostics);
+  if (!connection) return nullptr;
+  const std::string table = create_empty(*connection, address, sheet, diagnostics);
+  const std::string shown = address.shown();
+  Statements statements(*connection, shown, diagnostics);
+  if (table.empty() || !statements.begin_copy(fmt::format("COPY {} FROM STDIN", table)).good())
+    return nullptr;
   return std::make_unique<DatabaseTableWriter>(connection, shown);
+}
+
+bool DatabaseTables::create_from(const DatabaseAddress& address, const WrittenSheet& sheet,
+                                 const std::string& select, const std::string& snapshot,
+                                 Diagnostics& diagnostics) {
+  const auto connection = connection_to(address, snapshot, diagnostics);
+  if (!connection) return false;
+  const std::string table = create_empty(*connection, address, sheet, diagnostics);
+  const std::string shown = address.shown();
+  Statements statements(*connection, shown, diagnostics);
+  return !table.empty() && statements.run(fmt::format("INSERT INTO {}\n{}", table, select)).good();
 }
 
 bool DatabaseTables::commit(Diagnostics& diagnostics) {

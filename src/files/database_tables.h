@@ -45,13 +45,20 @@ class DatabaseTables {
   /// after a reported error.
   std::unique_ptr<DatabaseTableWriter> create(const DatabaseAddress& address, const WrittenSheet& sheet,
                                               Diagnostics& diagnostics);
+  /// The same with the rows of a query of that server, as they were when its snapshot was taken; false after
+  /// a reported error.
+  bool create_from(const DatabaseAddress& address, const WrittenSheet& sheet, const std::string& select,
+                   const std::string& snapshot, Diagnostics& diagnostics);
   /// Makes all that was written lasting; false after a reported error.
   bool commit(Diagnostics& diagnostics);
   /// The addresses of the tables, in the order in which they were made.
   const std::vector<std::string>& written() const { return written_; }
 
  private:
-  std::shared_ptr<DatabaseConnection> connection_to(const DatabaseAddress& address, Diagnostics& diagnostics);
+  std::shared_ptr<DatabaseConnection> connection_to(const DatabaseAddress& address,
+                                                    const std::string& snapshot, Diagnostics& diagnostics);
+  std::string create_empty(DatabaseConnection& connection, const DatabaseAddress& address,
+                           const WrittenSheet& sheet, Diagnostics& diagnostics);
 
   std::string made_by_;
   std::map<std::string, std::shared_ptr<DatabaseConnection>> connections_;

@@ -7,21 +7,21 @@
 #include "base/limits.h"
 #include "base/split.h"
 #include "base/unicode.h"
+#include "files/copied_rows.h"
 #include "files/database_module.h"
 #include "files/spooled_table.h"
-#include "files/sql_name.h"
 #include "files/workbook_reader.h"
+#include "sql/name.h"
 #include "table/number_text.h"
+#include "table/sql_source.h"
 
 namespace opensum {
 namespace {
 
 // The numbers of the server's types, as in its catalogue pg_type.
-constexpr std::uint32_t kBoolean = 16;
-constexpr std::uint32_t kTimestampWithZone = 1184;
-constexpr std::uint32_t kInterval = 1186;
+constexpr const char* kFormat = "a database";
 constexpr std::array kTypes = {
-    DatabaseType{kBoolean, Kind::truth},
+    DatabaseType{kBooleanType, Kind::truth},
     DatabaseType{20, Kind::number},
     DatabaseType{21, Kind::number},  // bigint, smallint
     DatabaseType{23, Kind::number},
@@ -30,8 +30,8 @@ constexpr std::array kTypes = {
     DatabaseType{1700, Kind::number},  // double precision, numeric
     DatabaseType{1082, Kind::date},
     DatabaseType{1114, Kind::date},  // date, timestamp
-    DatabaseType{kTimestampWithZone, Kind::date},
-    DatabaseType{kInterval, Kind::number},
+    DatabaseType{kTimestampWithZoneType, Kind::date},
+    DatabaseType{kIntervalType, Kind::number},
     DatabaseType{25, Kind::text},
     DatabaseType{1043, Kind::text},  // text, character varying
     DatabaseType{1042, Kind::text},
@@ -52,24 +52,6 @@ constexpr std::array kSettings = {
     "SET LOCAL bytea_output = 'hex'",
 };
 
-// A cell of a line that COPY wrote as text, with its escapes undone; nothing for a null.
-std::optional<std::string> copied_cell(std::string_view field) {
-  if (field == "\\N") return std::nullopt;
-  std::string text;
-  text.reserve(field.size());
-  for (std::size_t i = 0; i < field.size(); ++i) {
-    if (field[i] != '\\' || i + 1 == field.size()) {
-      text += field[i];
-      continue;
-    }
-    constexpr std::string_view kLetters = "bfnrtv";
-    constexpr std::string_view kMeant = "\b\f\n\r\t\v";
-    const std::size_t letter = kLetters.find(field[++i]);
-    text += letter == std::string_view::npos ? field[i] : kMeant[letter];
-  }
-  return text;
-}
-
 class TableReading {
  public:
   TableReading(DatabaseAddress address, const Place& place, Rows rows, Inputs& inputs,
@@ -89,6 +71,8 @@ class TableReading {
       if (!table) return std::nullopt;
       address_.table = table->schema + '.' + table->name;
       from = sql_quoted(table->schema) + '.' + sql_quoted(table->name);
+      // Tables of one piece have their rows in an order.
+      has_places_ = table->kind == 'r' || table->kind == 'm';
     }
     if (!describe("SELECT * FROM " + from + " AS q")) return fail();
     if (columns_.size() > kMostColumns) {
@@ -98,6 +82,7 @@ class TableReading {
     }
     if (!find_comments()) return fail();
     note_unknown_types();
+    if (rows_ == Rows::left_in_database) return left_there(from);
     return copy("COPY (SELECT " + selected() + " FROM " + from + " AS q) TO STDOUT");
   }
 
@@ -125,7 +110,7 @@ class TableReading {
       const auto type = database_type(columns_[i].type);
       ColumnMetadata& metadata = spooled_[i].metadata;
       metadata.kind = type ? type->kind : Kind::text;
-      if (columns_[i].type == kInterval) metadata.unit = "s";
+      if (columns_[i].type == kIntervalType) metadata.unit = "s";
     }
     return true;
   }
@@ -150,10 +135,29 @@ class TableReading {
       const auto same = [&](const QueryColumn& other) { return other.name == column.name; };
       if (std::count_if(columns_.begin(), columns_.end(), same) > 1) return "*";
       if (!list.empty()) list += ", ";
-      list += column.type == kInterval ? "extract(epoch FROM q." + sql_quoted(column.name) + ")"
-                                       : "q." + sql_quoted(column.name);
+      list += column.type == kIntervalType ? "extract(epoch FROM q." + sql_quoted(column.name) + ")"
+                                           : "q." + sql_quoted(column.name);
     }
     return list.empty() ? "*" : list;
+  }
+
+  // The table without its rows.
+  Result<RawTable> left_there(const std::string& from) {
+    auto source = std::make_shared<SqlSource>();
+    source->server = address_.server;
+    source->from = from;
+    source->has_places = has_places_;
+    RawTable table;
+    table.file = address_.shown();
+    table.format = kFormat;
+    table.columns.resize(columns_.size());
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+      source->columns.push_back({columns_[i].name, columns_[i].type});
+      table.headers.push_back(columns_[i].name);
+      table.metadata.emplace_back(spooled_[i].metadata);
+    }
+    table.left_in_database = std::move(source);
+    return table;
   }
 
   Result<RawTable> copy(const std::string& sql) {
@@ -174,7 +178,7 @@ class TableReading {
     shown.path = address_.shown();
     auto read = table.finish(shown, shown.path, rows_, diagnostics_);
     if (!read) return std::nullopt;
-    read->format = "a database";
+    read->format = kFormat;
     if (!inputs_.added(shown.path)) {
       auto input = std::make_shared<InputFile>(shown);
       if (table.text()) *input = *table.text();
@@ -185,10 +189,10 @@ class TableReading {
 
   static std::string cell_text(const std::string& field, const QueryColumn& column) {
     std::string text = copied_cell(field).value_or("");
-    if (column.type == kBoolean && !text.empty()) return text == "t" ? "true" : "false";
+    if (column.type == kBooleanType && !text.empty()) return text == "t" ? "true" : "false";
     // The zone is UTC, as was asked for.
-    if (column.type == kTimestampWithZone && text.ends_with("+00")) text.replace(text.size() - 3, 3, "Z");
-    if (column.type == kInterval && text.find('.') != std::string::npos) {
+    if (column.type == kTimestampWithZoneType && text.ends_with("+00")) text.replace(text.size() - 3, 3, "Z");
+    if (column.type == kIntervalType && text.find('.') != std::string::npos) {
       text.erase(text.find_last_not_of('0') + 1);
       if (text.ends_with('.')) text.pop_back();
     }
@@ -203,6 +207,7 @@ class TableReading {
   std::shared_ptr<DatabaseConnection> connection_;
   std::vector<QueryColumn> columns_;
   std::vector<SpooledColumn> spooled_;
+  bool has_places_ = false;
 };
 
 }  // namespace

@@ -8,8 +8,8 @@
 #include <new>
 
 #include "base/limits.h"
-#include "files/sql_name.h"
 #include "files/workbook_reader.h"
+#include "sql/name.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -1,8 +1,8 @@
 // Writing sheets as tables of an SQLite database.
 #include <sqlite3.h>
 
-#include "files/sql_name.h"
 #include "files/table_writer.h"
+#include "sql/name.h"
 #include "table/number_text.h"
 
 namespace opensum {

@@ -266,6 +266,7 @@ class StudyReader : private KeyReader {
          {"from_header", [&](const Entry& e) { sheet.from_header = passage_of(e); }},
          {"preamble", [&](const Entry& e) { read_preamble(e, sheet.preamble); }},
          {"write", [&](const Entry& e) { sheet.write = read_write(e); }},
+         {"compute", [&](const Entry& e) { sheet.compute_in_database = read_where(e); }},
          {"sort_by", [&](const Entry& e) { sheet.sort_by = passages_of(e); }},
          {"show", [&](const Entry& e) { sheet.show = passages_of(e); }},
          {"read", [&](const Entry& e) { read_read(e, sheet.read); }},
@@ -373,6 +374,16 @@ class StudyReader : private KeyReader {
                          (sheet.data.size() == 1 && !is_database_address(sheet.data.front().text()) &&
                           sheet.data.front().text().find_first_of("*?[") != std::string::npos);
     if (sheet.data.empty() && entry.value->is_array()) wrong_type(entry, "a file, or a list of at least one");
+  }
+
+  // Where a sheet is computed.
+  std::optional<bool> read_where(const Entry& entry) {
+    const auto where = passage_of(entry);
+    if (!where) return std::nullopt;
+    if (where->text() == "database") return true;
+    if (where->text() == "here") return false;
+    diagnostics_.add(Code::unknown_value, where->place(), {where->text(), "database or here"});
+    return std::nullopt;
   }
 
   // The formats in which results are written.

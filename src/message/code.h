@@ -363,6 +363,7 @@ enum class Code : std::uint16_t {
   database_table_shared,
   address_without_table,
   not_in_database,
+  nothing_in_database,
   use_not_found,
   which_sheet,
   no_template,

@@ -146,6 +146,7 @@ struct SheetModel {
   std::optional<bool> headers_are_symbols;
   std::optional<bool> guards_formulas;            ///< in derived texts of CSV files
   std::optional<std::vector<std::string>> write;  ///< the formats in which it is written
+  std::optional<bool> compute_in_database;        ///< where its rows are, if they are in one
 };
 
 /// A curve that is fitted to points.

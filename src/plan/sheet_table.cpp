@@ -13,6 +13,7 @@
 #include "plan/preamble.h"
 #include "table/cell_units.h"
 #include "table/number_text.h"
+#include "table/sql_source.h"
 #include "table/typing.h"
 
 namespace opensum {
@@ -294,6 +295,10 @@ class TableBuilder {
         }
       }
       type_cells(column, cells, result_.table.lines, rules);
+    }
+    if (const auto& there = tables_.front().left_in_database) {
+      column.in_source = stacked.in_table.front();
+      column.clock = column.kind == Kind::date && there->columns[*column.in_source].type != kDateType;
     }
     keep(std::move(column));
   }

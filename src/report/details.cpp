@@ -121,6 +121,7 @@ std::string details_text(const RunFacts& facts) {
   if (facts.sampling) out += sampling_text(*facts.sampling);
   for (const std::string& note : facts.notes) out += note + '\n';
   append_written(out, facts.written);
+  for (const std::string& rows : facts.computed_there) out += "computed in its database: " + rows + '\n';
   for (const std::string& table : facts.tables) out += "table written: " + table + '\n';
   for (const std::string& left : facts.left_as_was) out += "left as it was: " + left + '\n';
   return out;

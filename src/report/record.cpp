@@ -119,6 +119,7 @@ Json settings_json(const RunFacts& facts) {
   }
   settings["constants"] = facts.settings.constants;
   settings["only"] = facts.settings.only;
+  if (facts.settings.in_database) settings["in_database"] = true;
   return settings;
 }
 
@@ -151,6 +152,7 @@ std::string record_json(const RunFacts& facts) {
   record["settings"] = settings_json(facts);
   record["inputs"] = files_json(facts.inputs);
   record["outputs"] = files_json(facts.outputs);
+  if (!facts.computed_there.empty()) record["computed_there"] = facts.computed_there;
   if (!facts.tables.empty()) record["tables"] = facts.tables;
   record["nulls"] = {{"row", facts.policy.row_skips ? "skip" : "propagate"},
                      {"column", facts.policy.column_skips ? "skip" : "propagate"},
@@ -255,6 +257,7 @@ RunSettings settings_in(const Json& object) {
   if (found == object.end()) return settings;
   settings.constants = strings_in(*found, "constants");
   settings.only = strings_in(*found, "only");
+  settings.in_database = found->value("in_database", false);
   return settings;
 }
 

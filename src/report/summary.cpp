@@ -199,6 +199,7 @@ std::string summary_text(const RunFacts& facts) {
   if (!facts.notes.empty()) out += '\n';
   for (const std::string& note : facts.notes) out += note + '\n';
   out += (out.empty() ? "" : "\n") + written_text(facts.written);
+  for (const std::string& rows : facts.computed_there) out += "computed in its database: " + rows + '\n';
   for (const std::string& table : facts.tables) out += "table written: " + table + '\n';
   if (!facts.left_as_was.empty())
     out += folded(fmt::format("left as it was: {}", fmt::join(facts.left_as_was, ", ")), 2);

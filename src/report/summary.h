@@ -123,6 +123,7 @@ struct StudyText {
 struct RunSettings {
   std::vector<std::string> constants;  ///< given in the place of the study's, as they were written
   std::vector<std::string> only;       ///< what was asked for, where that is not all
+  bool in_database = false;            ///< sheets whose rows are in a database were computed there
 };
 
 /// What one source contributes to the uncertainty of a cell.
@@ -193,10 +194,11 @@ struct RunFacts {
   std::vector<Budget> budgets;
   std::vector<std::string> notes;  ///< on figures
   std::vector<std::string> written;
-  std::vector<std::string> tables;       ///< the addresses of those written to databases
-  std::vector<InputFacts> outputs;       ///< the same with their digests, but for the record
-  std::string page;                      ///< the report page as it is when nobody watches
-  std::vector<std::string> left_as_was;  ///< files of a whole run that a part of it leaves alone
+  std::vector<std::string> computed_there;  ///< the addresses of rows that stayed in their database
+  std::vector<std::string> tables;          ///< the addresses of those written to databases
+  std::vector<InputFacts> outputs;          ///< the same with their digests, but for the record
+  std::string page;                         ///< the report page as it is when nobody watches
+  std::vector<std::string> left_as_was;     ///< files of a whole run that a part of it leaves alone
 };
 
 /// The facts of a column that has these nulls.

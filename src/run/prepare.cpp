@@ -9,6 +9,7 @@
 #include "base/result.h"
 #include "engine/keep_links.h"
 #include "equation/parser.h"
+#include "files/database_address.h"
 #include "files/file_names.h"
 #include "files/formats.h"
 #include "files/study_reader.h"
@@ -86,6 +87,13 @@ class RowChooser {
  private:
   void choose(RunSheet& run) {
     if (!run.model->keep || run.model->rows_of || !begun_.insert(&run).second) return;
+    if (run.in_database) {
+      diagnostics_.set_sheet(run.model->name);
+      if (auto keep = plan_keep(*run.model, run.source, context_, diagnostics_))
+        run.keep_there = std::make_shared<const KeepPlan>(std::move(*keep));
+      done_.insert(&run);
+      return;
+    }
     // What a link leads to is found for all rows at once.
     if (!run.model->links.empty()) load_rows(run.source);
     SheetTable table = run.source;
@@ -220,6 +228,24 @@ bool needs_known_rows(const Study& study) {
   });
 }
 
+// Whether a sheet is computed where its rows are.
+bool is_computed_there(const SheetModel& sheet, InDatabase where) {
+  const bool is_there = sheet.data.size() == 1 && is_database_address(sheet.data.front().text());
+  if (where == InDatabase::never || !is_there) return false;
+  return sheet.compute_in_database.value_or(where == InDatabase::always);
+}
+
+// Sheets with rows of those that are computed in a database are computed there, too.
+void follow_into_database(PreparedStudy& prepared) {
+  // A sheet stands after the one of which it has the rows, or before it.
+  for (std::size_t round = 0; round < prepared.sheets.size(); ++round) {
+    for (const auto& sheet : prepared.sheets) {
+      if (sheet->plan.source && prepared.source_of(*sheet).in_database)
+        sheet->in_database = sheet->model->compute_in_database.value_or(true);
+    }
+  }
+}
+
 // Reads the tables of a sheet; false after a reported error.
 bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& diagnostics) {
   const SheetModel& sheet = *run.model;
@@ -232,6 +258,8 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
     run.comment = tables.front().comment;
     run.before = tables.front().before;
     run.header_line = tables.front().header_line;
+    run.there = tables.front().left_in_database;
+    run.in_database = run.there != nullptr;
     found.set_sheet(sheet.name);
     const LookedAt look = rows == Rows::left_unseen ? LookedAt::first_rows : LookedAt::all_rows;
     run.source = build_table(sheet, tables, prepared.units, prepared.origins, look, found);
@@ -276,14 +304,17 @@ std::unique_ptr<PreparedStudy> prepare_study_file(const std::string& path, Diagn
     if (!part) return nullptr;
   }
   const std::size_t texts = inputs.all().size();
-  auto prepared = prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows, trial);
+  auto prepared = prepare(std::move(*study), std::move(folder), std::move(inputs), diagnostics, rows, trial,
+                          changes.in_database);
   prepared->texts = texts;
   prepared->part = std::move(part);
+  prepared->always_in_database = changes.in_database == InDatabase::always;
   return prepared;
 }
 
 std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
-                                       Diagnostics& diagnostics, Rows rows, std::optional<Trial> trial) {
+                                       Diagnostics& diagnostics, Rows rows, std::optional<Trial> trial,
+                                       InDatabase in_database) {
   auto prepared = std::make_unique<PreparedStudy>();
   prepared->trial = trial;
   prepared->uncertain.trial = trial;
@@ -315,7 +346,10 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
     run->model = &sheet;
     run->source.table.name = sheet.name;
     if (!sheet.rows_of) {
-      if (!read_sheet(*prepared, *run, may_stay_in_file(sheet) ? rows : Rows::read, diagnostics)) continue;
+      const Rows left = is_computed_there(sheet, in_database) ? Rows::left_in_database
+                        : may_stay_in_file(sheet)             ? rows
+                                                              : Rows::read;
+      if (!read_sheet(*prepared, *run, left, diagnostics)) continue;
     }
     prepared->sheets.push_back(std::move(run));
   }
@@ -337,6 +371,7 @@ std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs i
   for (std::size_t i = 0; i < prepared->sheets.size(); ++i)
     prepared->sheets[i]->plan = std::move(plan.sheets[i]);
   prepared->order = std::move(plan.order);
+  follow_into_database(*prepared);
   prepared->fits = std::move(plan.fits);
   prepared->plot_keeps = std::move(plan.plots);
   for (const FitPlan& fit : prepared->fits) prepared->fit_results.emplace_back(fit.sheets.size());

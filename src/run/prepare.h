@@ -24,7 +24,8 @@ namespace opensum {
 /// Prepares a study that was put together in memory.
 [[nodiscard]] std::unique_ptr<PreparedStudy> prepare(Study study, std::string folder, Inputs inputs,
                                                      Diagnostics& diagnostics, Rows rows = Rows::read,
-                                                     std::optional<Trial> trial = std::nullopt);
+                                                     std::optional<Trial> trial = std::nullopt,
+                                                     InDatabase in_database = InDatabase::never);
 
 /// Whether some sheet was only looked at in part: what seems wrong may be right, and the other way round.
 bool is_guess(const PreparedStudy& prepared);

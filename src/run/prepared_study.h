@@ -37,6 +37,8 @@ struct PreparedStudy : StudyRun {
   std::vector<BudgetWish> budgets;
   /// Whether it is run again when something changes: the report page is loaded again by itself.
   bool watched = false;
+  /// Whether sheets whose rows are in a database are computed there though the study does not say so.
+  bool always_in_database = false;
   /// Whether the tables of databases that the study names are written: not where results are only verified.
   bool writes_databases = true;
 };

@@ -64,6 +64,7 @@ StudyChanges changes_of(const RunSettings& settings) {
   for (const std::string& constant : settings.constants)
     changes.constants.push_back(Passage::whole("--constant", constant));
   for (const std::string& name : settings.only) changes.only.push_back(Passage::whole("--only", name));
+  changes.in_database = settings.in_database ? InDatabase::always : InDatabase::as_written;
   return changes;
 }
 

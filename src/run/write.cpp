@@ -26,10 +26,12 @@
 #include "run/budget.h"
 #include "run/compute.h"
 #include "run/figures.h"
+#include "run/in_database.h"
 #include "run/nulls.h"
 #include "run/report.h"
 #include "run/row_sinks.h"
 #include "run/used_columns.h"
+#include "table/sql_source.h"
 
 namespace opensum {
 namespace {
@@ -199,6 +201,7 @@ std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::st
   std::vector<WrittenSheet> sheets;
   for (const RunSheet* sheet : prepared.shown_sheets()) {
     const std::vector<std::string>& formats = formats_of(*sheet->model, prepared.study);
+    if (sheet->in_database && !comes_here(prepared, *sheet)) continue;
     if (std::find(formats.begin(), formats.end(), format) == formats.end()) continue;
     sheets.push_back({sheet->model->name, &sheet->table(),
                       sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols),
@@ -320,6 +323,10 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
   facts.constants = prepared.constants;
   facts.settings.constants = prepared.constants_given;
   if (prepared.part) facts.settings.only = prepared.part->wanted;
+  facts.settings.in_database = prepared.always_in_database;
+  for (const auto& sheet : prepared.sheets) {
+    if (sheet->there) facts.computed_there.push_back(sheet->table().file);
+  }
   facts.changes = prepared.changes;
   facts.notes = prepared.study.notes;
   const auto& inputs = prepared.inputs.all();
@@ -397,6 +404,7 @@ class SheetFiles {
     wish_for_budgets(prepared_, wishes);
     find_used_columns(prepared_, wishes);
     for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
+      if (prepared_.sheets[i]->stays_there) continue;
       if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
     }
     if (nulls_.descriptor >= 0 && !close(nulls_)) return false;
@@ -505,10 +513,19 @@ class SheetFiles {
     return !csv || (check(file->second, csv->error()) && close(file->second));
   }
 
+  // Whether an address is on the server where sheets are computed.
+  bool is_on_its_server(const std::string& address) const {
+    return std::any_of(prepared_.sheets.begin(), prepared_.sheets.end(), [&](const auto& sheet) {
+      return sheet->there && sheet->there->server == database_address(address).server;
+    });
+  }
+
   // The tables of databases for a sheet; false after a reported error.
   bool create_tables(const RunSheet& sheet, std::vector<std::unique_ptr<DatabaseSink>>& sinks) {
     for (const std::string& format : formats_of(*sheet.model, prepared_.study)) {
       if (!is_database_address(format) || !prepared_.writes_databases) continue;
+      // Its rows are there already, unless they go to another server.
+      if (sheet.in_database && is_on_its_server(format)) continue;
       const auto sheets = sheets_in(prepared_, format);
       const auto written = std::find_if(sheets.begin(), sheets.end(),
                                         [&](const WrittenSheet& s) { return s.table == &sheet.table(); });
@@ -619,6 +636,9 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   DatabaseTables databases(
       "results of " +
       std::filesystem::absolute(prepared.inputs.all().front()->path).lexically_normal().string());
+  if (computes_in_database(prepared) &&
+      !compute_in_database(prepared, wishes_of_figures(prepared), databases, diagnostics))
+    return {};
   Executor executor(prepared, diagnostics);
   executor.prepare();
   if (diagnostics.has_errors() || !SheetFiles(prepared, files, databases, diagnostics).write(executor))

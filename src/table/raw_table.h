@@ -13,6 +13,8 @@
 
 namespace opensum {
 
+struct SqlSource;
+
 /// What metadata beside a file say of one of its columns.
 struct ColumnMetadata {
   std::string symbol;
@@ -49,6 +51,8 @@ struct RawTable {
   std::shared_ptr<const void> storage;
   /// Of a long table whose rows are left in the file; there are none in `columns` then.
   std::shared_ptr<const RowSource> left_in_file;
+  /// Of a table whose rows are left in their database; there are none here then.
+  std::shared_ptr<const SqlSource> left_in_database;
 
   std::size_t rows() const { return lines.size(); }
 };

@@ -629,6 +629,7 @@ const std::set<Code>& command_line_codes() {
                                        Code::database_failed,
                                        Code::database_type_as_text,
                                        Code::database_table_of_others,
+                                       Code::nothing_in_database,
                                        Code::not_in_database};
   return codes;
 }
