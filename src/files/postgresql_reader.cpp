@@ -47,6 +47,7 @@ constexpr std::array kSettings = {
     "SET LOCAL synchronize_seqscans = off",
     "SET LOCAL max_parallel_workers_per_gather = 0",
     "SET LOCAL extra_float_digits = 1",
+    "SET LOCAL standard_conforming_strings = on",
     "SET LOCAL datestyle = 'ISO, YMD'",
     "SET LOCAL timezone = 'UTC'",
     "SET LOCAL bytea_output = 'hex'",

@@ -182,9 +182,15 @@ class DatabaseRun {
         column.plain = count_of(found[at + 5]) == 0;
         column.bounds = {number_of(found[at + 1]), number_of(found[at + 2]),
                          found[at + 3] ? number_of(found[at + 3]) : 1.0, false};
+        const Column& here = sheet.table().columns[query.columns[k]];
+        constexpr double kFirstYear = -62135596800;
+        constexpr double kAfterLastYear = 253402300800;
+        if (here.kind == Kind::date &&
+            (column.bounds.least < kFirstYear || column.bounds.greatest >= kAfterLastYear))
+          return refuse(sheet, fmt::format("{} has dates outside of the years 1 to 9999", here.symbol));
         if (const std::size_t infinite = count_of(found[at + 4]); infinite > 0)
-          return refuse(sheet, fmt::format("{} cells of {} are infinite, which cannot be read", infinite,
-                                           sheet.table().columns[query.columns[k]].symbol));
+          return refuse(
+              sheet, fmt::format("{} cells of {} are infinite, which cannot be read", infinite, here.symbol));
       }
       sql_.know(i, all, std::move(known));
       return true;

@@ -8,6 +8,7 @@
 
 #include "equation/operation.h"
 #include "sql/name.h"
+#include "sql/sums.h"
 
 namespace opensum {
 namespace {
@@ -67,20 +68,12 @@ class Aggregator {
     if (largest * rows_ > 1e300) throw NotInSql{fmt::format("{} may overflow", stage_.name)};
   }
 
-  // A sum without the errors of one number after the other: whole numbers are summed up, first the leading 48
-  // bits of each value as multiples of a power of two, then the next 48.
-  std::string exact_sum(const std::string& what, const std::string& x, double size) {
-    constexpr int kBits = 48;
-    int exponent = 0;
-    std::frexp(std::max(size, 1e-300), &exponent);
-    if (exponent > 400 || exponent < -400)
-      throw NotInSql{fmt::format("{} goes over numbers of extreme size", stage_.name)};
-    const std::string first = sql_number(std::ldexp(1.0, kBits - exponent)) + "::float8";
-    const std::string second = sql_number(std::ldexp(1.0, 2 * kBits - exponent)) + "::float8";
-    const std::string high = add(what, fmt::format("sum(({} * {})::bigint)", x, first));
-    const std::string low = add(
-        what + " rest", fmt::format("sum((({0} - round({0} * {1}) / {1}) * {2})::bigint)", x, first, second));
-    return fmt::format("({}::float8 / {} + {}::float8 / {})", high, first, low, second);
+  // A sum by whole numbers, of two aggregates.
+  std::string add_sum(const std::string& what, const std::string& x, double size) {
+    const ExactSum sum = exact_sum(x, size, rows_, stage_.name);
+    const std::string high = add(what, sum.high);
+    const std::string low = add(what + " rest", sum.low);
+    return fmt::format("({}::float8 / {} + {}::float8 / {})", high, sum.high_unit, low, sum.low_unit);
   }
 
   // Values that are all the same have no spread, whatever rounding leaves of it.
@@ -100,14 +93,12 @@ class Aggregator {
     const std::string near = shift.empty() ? x : fmt::format("({} - {})", x, shift);
     switch (stage_.op) {
       case Op::col_sum:
-        check_sum(bounds.size());
-        out.value = exact_sum("sum", x, bounds.size());
+        out.value = add_sum("sum", x, bounds.size());
         out.bounds = {std::min(0.0, bounds.least * rows_), std::max(0.0, bounds.greatest * rows_),
                       bounds.tiny * 0x1p-53, false};
         return;
       case Op::col_mean:
-        check_sum(bounds.size());
-        out.value = fmt::format("{} / nullif({}, 0)", exact_sum("sum", x, bounds.size()), out_.known);
+        out.value = fmt::format("{} / nullif({}, 0)", add_sum("sum", x, bounds.size()), out_.known);
         return;
       case Op::col_min:
         out.value = add("least", fmt::format("min({})", x));
@@ -141,7 +132,7 @@ class Aggregator {
         return;
       case Op::col_geometric_mean:
         out.value = fmt::format("exp({} / nullif({}, 0))",
-                                exact_sum("logs", fmt::format("ln(CASE WHEN {0} > 0 THEN {0} END)", x), 1024),
+                                add_sum("logs", fmt::format("ln(CASE WHEN {0} > 0 THEN {0} END)", x), 1024),
                                 out_.known);
         if (bounds.least <= 0) outside_ = add("least", fmt::format("min({})", x)) + " <= 0";
         out.bounds.least = bounds.tiny;
@@ -161,8 +152,8 @@ class Aggregator {
         if (bounds.tiny * beside_.bounds.tiny < 1e-300)
           throw NotInSql{"col_weighted_mean may lose the smallest products"};
         const std::string products =
-            exact_sum("products", "(" + product + ")",
-                      (bounds.size() + std::fabs(bounds.least)) * beside_.bounds.size());
+            add_sum("products", "(" + product + ")",
+                    (bounds.size() + std::fabs(bounds.least)) * beside_.bounds.size());
         const std::string weights =
             add("weights", fmt::format("sum(CASE WHEN {} IS NOT NULL THEN {} END)", x, w));
         out.value = fmt::format("{} / nullif({}, 0)", products, weights);

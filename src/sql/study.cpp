@@ -9,6 +9,7 @@
 #include "equation/operation.h"
 #include "equation/tree.h"
 #include "sql/name.h"
+#include "sql/sequence.h"
 
 namespace opensum {
 namespace {
@@ -443,7 +444,7 @@ class SqlStudy::Builder {
     if (stage.curve) throw NotInSql{fmt::format("{} uses a fit", what)};
     if (stage.over && stage.over->groups_of) throw NotInSql{fmt::format("{} goes over groups", what)};
     flush();
-    if (is_sequence(stage.op)) return stages_[&stage] = neighbour(stage, own, what);
+    if (is_sequence(stage.op)) return stages_[&stage] = sequence(stage, own, what, derived);
     const SqlSheet* over = stage.over ? &study_.sheet(stage.over->sheet) : nullptr;
     const SqlOperands inner = operands_over(over, own);
     std::vector<StageUse> together{{&stage, own, derived}};
@@ -460,41 +461,24 @@ class SqlStudy::Builder {
   }
 
   // What follows from the place of a row among the others.
-  SqlValue neighbour(const Stage& stage, OriginId own, const std::string& what) {
-    if (sheet_.place.empty())
-      throw NotInSql{fmt::format("{} needs an order of rows, which this source has not", stage.name)};
+  SqlValue sequence(const Stage& stage, OriginId own, const std::string& what, const DerivedColumn* derived) {
     check_operands(stage, what);
+    if (stage.op != Op::rank && sheet_.place.empty())
+      throw NotInSql{fmt::format("{} needs an order of rows, which this source has not", stage.name)};
     const SqlOperands inner = operands_over(nullptr, own);
-    std::string partition;
+    std::vector<std::string> keys;
     for (const SqlValue& key : keys_of(stage, inner))
-      partition += (partition.empty() ? "PARTITION BY " : ", ") + in_brackets(key.value) +
-                   (key.kind == Kind::number && !key.bounds.whole ? "::numeric" : "");
-    const std::string window =
-        fmt::format("OVER ({}ORDER BY {})", partition.empty() ? "" : partition + " ", sheet_.place);
-    SqlValue out = stage.op == Op::row_number ? SqlValue() : sql_value(stage.value, inner);
-    const std::size_t rows = std::max<std::size_t>(rows_of_setting(stage.setting), 1);
-    const std::string name = fmt::format("{} {}", stage.name, ++value_count_);
-    switch (stage.op) {
-      case Op::row_number:
-        out.value = fmt::format("(row_number() {})::float8", window);
-        out.bounds = {1, sheet_.rows, 1, true};
-        return column_of(name, out).value;
-      case Op::previous:
-      case Op::next: {
-        const char* const function = stage.op == Op::previous ? "lag" : "lead";
-        const std::string there = out.value;
-        out.value = fmt::format("{}({}, {}) {}", function, there, rows, window);
-        const std::string why =
-            out.why.empty() ? "" : fmt::format("{}({}, {}) {}", function, out.why, rows, window);
-        const std::string none = fmt::format("CASE WHEN {}(1, {}) {} IS NULL THEN {} END", function, rows,
-                                             window, sql_null(Reason::no_neighbour, own));
-        out.why = first_known({why, none});
-        out.reasons.insert(Reason::no_neighbour);
-        return column_of(name, out).value;
-      }
-      default:
-        throw NotInSql{fmt::format("{} has no counterpart there", stage.name)};
+      keys.push_back(in_brackets(key.value) +
+                     (key.kind == Kind::number && !key.bounds.whole ? "::numeric" : ""));
+    const SqlValue value = stage.op == Op::row_number ? SqlValue() : sql_value(stage.value, inner);
+    if (stage.nulls.skip && value.may_be_null() && derived != nullptr && stage.op != Op::rank) {
+      const std::string known = fmt::format("({} IS NOT NULL)::int", in_brackets(value.value));
+      sheet_.counts.push_back({SqlCount::What::known, derived->definition.name, stage.name, known, false});
+      sheet_.counts.push_back({SqlCount::What::met, derived->definition.name, stage.name, "1", false});
     }
+    return column_of(fmt::format("{} {}", stage.name, ++value_count_),
+                     sql_sequence(stage, value, own, keys, sheet_.place, sheet_.rows))
+        .value;
   }
 
   struct StageUse {

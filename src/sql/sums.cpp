@@ -1,0 +1,30 @@
+// Sums without the errors of adding one number after the other.
+#include "sql/sums.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "sql/value.h"
+
+namespace opensum {
+
+ExactSum exact_sum(const std::string& value, double size, double rows, const std::string& name) {
+  constexpr int kBits = 48;
+  constexpr int kExtreme = 400;
+  if (size * rows > 1e300) throw NotInSql{fmt::format("{} may overflow", name)};
+  int exponent = 0;
+  std::frexp(std::max(size, 1e-300), &exponent);
+  if (std::abs(exponent) > kExtreme)
+    throw NotInSql{fmt::format("{} goes over numbers of extreme size", name)};
+  ExactSum sum;
+  sum.high_unit = sql_number(std::ldexp(1.0, kBits - exponent)) + "::float8";
+  sum.low_unit = sql_number(std::ldexp(1.0, 2 * kBits - exponent)) + "::float8";
+  sum.high = fmt::format("sum(({} * {})::bigint)", value, sum.high_unit);
+  sum.low =
+      fmt::format("sum((({0} - round({0} * {1}) / {1}) * {2})::bigint)", value, sum.high_unit, sum.low_unit);
+  return sum;
+}
+
+}  // namespace opensum
