@@ -19,8 +19,8 @@ void SpooledTable::add(std::string_view cell) {
   }
   if (begun_) line_ += ',';
   begun_ = true;
-  // A line of a single cell that is empty would be no row.
-  if (cell.empty() && columns_.size() == 1) {
+  // A line of a single cell that is empty would be no row, and a last column of nothing but such cells no column.
+  if (++place_ == columns_.size() && cell.empty()) {
     line_ += "\"\"";
   } else {
     append_field(line_, cell, ',');
@@ -32,6 +32,7 @@ void SpooledTable::end_row() {
   spool_.write(line_);
   line_.clear();
   begun_ = false;
+  place_ = 0;
   ++rows_;
 }
 

@@ -45,6 +45,7 @@ class SpooledTable {
   std::shared_ptr<const InputFile> text_;
   std::string line_;
   bool begun_ = false;
+  std::size_t place_ = 0;  ///< of the next cell in its row
   std::size_t rows_ = 0;
   std::size_t replaced_ = 0;  ///< texts with bytes that are no UTF-8
   std::string first_replaced_;

@@ -69,8 +69,8 @@ class Aggregator {
   }
 
   // A sum by whole numbers, of two aggregates.
-  std::string add_sum(const std::string& what, const std::string& x, double size) {
-    const ExactSum sum = exact_sum(x, size, rows_, stage_.name);
+  std::string add_sum(const std::string& what, const std::string& x, const Bounds& bounds) {
+    const ExactSum sum = exact_sum(x, bounds, rows_, stage_.name);
     const std::string high = add(what, sum.high);
     const std::string low = add(what + " rest", sum.low);
     return fmt::format("({}::float8 / {} + {}::float8 / {})", high, sum.high_unit, low, sum.low_unit);
@@ -93,12 +93,12 @@ class Aggregator {
     const std::string near = shift.empty() ? x : fmt::format("({} - {})", x, shift);
     switch (stage_.op) {
       case Op::col_sum:
-        out.value = add_sum("sum", x, bounds.size());
+        out.value = add_sum("sum", x, bounds);
         out.bounds = {std::min(0.0, bounds.least * rows_), std::max(0.0, bounds.greatest * rows_),
                       bounds.tiny * 0x1p-53, false};
         return;
       case Op::col_mean:
-        out.value = fmt::format("{} / nullif({}, 0)", add_sum("sum", x, bounds.size()), out_.known);
+        out.value = fmt::format("{} / nullif({}, 0)", add_sum("sum", x, bounds), out_.known);
         return;
       case Op::col_min:
         out.value = add("least", fmt::format("min({})", x));
@@ -132,7 +132,8 @@ class Aggregator {
         return;
       case Op::col_geometric_mean:
         out.value = fmt::format("exp({} / nullif({}, 0))",
-                                add_sum("logs", fmt::format("ln(CASE WHEN {0} > 0 THEN {0} END)", x), 1024),
+                                add_sum("logs", fmt::format("ln(CASE WHEN {0} > 0 THEN {0} END)", x),
+                                        Bounds{-1100, 1100, 1e-17, false}),
                                 out_.known);
         if (bounds.least <= 0) outside_ = add("least", fmt::format("min({})", x)) + " <= 0";
         out.bounds.least = bounds.tiny;
@@ -148,16 +149,13 @@ class Aggregator {
       case Op::col_weighted_mean: {
         check_sum(bounds.size() * std::max(1.0, beside_.bounds.size()));
         const std::string w = in_brackets(beside_.value);
-        const std::string product = fmt::format("{} * {}", w, near);
-        if (bounds.tiny * beside_.bounds.tiny < 1e-300)
-          throw NotInSql{"col_weighted_mean may lose the smallest products"};
-        const std::string products =
-            add_sum("products", "(" + product + ")",
-                    (bounds.size() + std::fabs(bounds.least)) * beside_.bounds.size());
+        const Bounds of_products = product_of(bounds, beside_.bounds);
+        if (!is_moderate(of_products))
+          throw NotInSql{"col_mean has weights whose products are beyond what a number holds"};
+        const std::string products = add_sum("products", fmt::format("({} * {})", w, x), of_products);
         const std::string weights =
             add("weights", fmt::format("sum(CASE WHEN {} IS NOT NULL THEN {} END)", x, w));
         out.value = fmt::format("{} / nullif({}, 0)", products, weights);
-        out.value = fmt::format("{}{}", out.value, shift.empty() ? "" : " + " + shift);
         by_zero_ = weights + " = 0";
         if (beside_.bounds.least < 0)
           outside_ = add("lightest", fmt::format("min(CASE WHEN {} IS NOT NULL THEN {} END)", x, w)) + " < 0";

@@ -18,7 +18,6 @@ namespace {
 
 constexpr double kMost = std::numeric_limits<double>::max();
 constexpr const char* kMostText = "1.7976931348623157e308";
-constexpr const char* kLeastText = "2.2250738585072014e-308";
 // Beyond this e^x overflows or is nothing.
 constexpr double kMostExponential = 709.782712893384;
 constexpr double kLeastExponential = -745.13321910194122;
@@ -150,9 +149,13 @@ class Translator {
     std::string nothing;
     if (a.bounds.size() * b.bounds.size() > 1e300)
       over = fmt::format("abs({}) > 1 AND abs({}) > {} / abs({})", x, y, kMostText, x);
+    // A product that rounds to zero is at most 2^-1075; the first factor is taken 2^540 times to tell.
     if (a.bounds.tiny * b.bounds.tiny < 1e-300)
-      nothing = fmt::format("{} <> 0 AND {} <> 0 AND abs({}) < 1 AND abs({}) < {} / abs({})", x, y, x, y,
-                            kLeastText, x);
+      nothing = fmt::format(
+          "abs({0}) < 1 AND abs({1}) < 1 AND (abs({0}) < {2} AND abs({1}) < {2} OR abs({0}) * {3} * abs({1}) "
+          "<= {4})",
+          x, y, sql_number(std::ldexp(1.0, -538)), sql_number(std::ldexp(1.0, 540)),
+          sql_number(std::ldexp(1.0, -535)));
     out.value = guarded(over, nothing, x + " * " + y);
     null_where(out, over, Reason::overflow);
     return out;
@@ -169,7 +172,8 @@ class Translator {
     if (!(a.bounds.size() / b.bounds.tiny < 1e300))
       over = fmt::format("abs({}) < 1 AND abs({}) > {} * abs({})", y, x, kMostText, y);
     if (!(a.bounds.tiny / std::max(b.bounds.size(), 1e-300) > 1e-300))
-      nothing = fmt::format("{} <> 0 AND abs({}) > 1 AND abs({}) < {} * abs({})", x, y, x, kLeastText, y);
+      nothing = fmt::format("abs({0}) < 1 AND abs({1}) > 1 AND abs({0}) * {2} <= abs({1}) * {3}", x, y,
+                            sql_number(std::ldexp(1.0, 540)), sql_number(std::ldexp(1.0, -535)));
     // Servers of parts are not given what is said by nullif.
     if (zero && over.empty() && nothing.empty()) {
       out.value = fmt::format("CASE WHEN {} <> 0 THEN {} / {} END", y, x, y);

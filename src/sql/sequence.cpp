@@ -105,7 +105,7 @@ class Window {
 
   // The sum of a frame, by whole numbers.
   std::string sum(const std::string& frame) const {
-    const ExactSum parts = exact_sum(in_brackets(value_.value), value_.bounds.size(), rows_, stage_.name);
+    const ExactSum parts = exact_sum(in_brackets(value_.value), value_.bounds, rows_, stage_.name);
     return fmt::format("(({} {})::float8 / {} + ({} {})::float8 / {})", parts.high, over(frame),
                        parts.high_unit, parts.low, over(frame), parts.low_unit);
   }

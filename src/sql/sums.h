@@ -3,6 +3,8 @@
 
 #include <string>
 
+#include "sql/bounds.h"
+
 namespace opensum {
 
 /// A sum by whole numbers: the leading 48 bits of each value as multiples of a power of two, then the
@@ -14,8 +16,8 @@ struct ExactSum {
   std::string low_unit;
 };
 
-/// The sum of values of at most a size, over at most so many rows; `name` is that of the function, for
+/// The sum of values within bounds, over at most so many rows; `name` is that of the function, for
 /// messages. Throws NotInSql.
-ExactSum exact_sum(const std::string& value, double size, double rows, const std::string& name);
+ExactSum exact_sum(const std::string& value, const Bounds& bounds, double rows, const std::string& name);
 
 }  // namespace opensum

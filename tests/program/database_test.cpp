@@ -138,6 +138,14 @@ TEST_F(Database, TypesThatAreNotKnownAreTextAndSaid) {
       << outcome.err;
 }
 
+TEST_F(Database, ColumnsWithoutAValueAreColumns) {
+  server_->sql("CREATE TABLE bare AS SELECT NULL::float8 AS a, 1 AS x, NULL::text AS b, NULL::timestamp AS c FROM "
+               "generate_series(1, 3)");
+  const Outcome outcome = derive("bare", {"y = 2 * x", "--format", "csv"});
+  EXPECT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_EQ(outcome.out, "a,x,b,c,y\n,1,,,2\n,1,,,2\n,1,,,2\n");
+}
+
 // Sheets of one database see it as it was at one time, whatever others do meanwhile.
 TEST_F(Database, ARunSeesOneState) {
   server_->sql("CREATE TABLE t (x int); INSERT INTO t VALUES (1)");

@@ -315,6 +315,52 @@ TEST_F(InDatabase, EveryFunctionComesToTheSame) {
   EXPECT_LT(refused.size(), 30U);
 }
 
+// Numbers at both ends of what a double holds, texts with signs of all sorts, and tables of no or one row.
+TEST_F(InDatabase, CornersOfTheDataComeToTheSame) {
+  server_->sql(R"(CREATE TABLE corners (n int, s text, x float8, y float8, t timestamp);
+INSERT INTO corners VALUES (1, ' a ', 1.5, 2, '2031-01-01'), (2, 'a', NULL, 3, NULL),
+ (3, E'b\tc''d', -0.0, 1e-200, '2031-06-01 12:00:00.123456'), (4, E'x\\y', 1e-310, 0.5, '1999-12-31'),
+ (5, '; drop table corners', 5e-324, 1e300, '2031-01-01'), (6, '''; --', 1.7e308, 1.7e308, '0001-01-01'),
+ (7, 'null', -1.7e308, 1e-308, '9999-12-31 23:59:59');
+CREATE TABLE none (LIKE corners);
+CREATE TABLE one AS SELECT * FROM corners LIMIT 1;
+CREATE TABLE nulls AS SELECT NULL::int AS n, NULL::text AS s, NULL::float8 AS x, NULL::float8 AS y,
+ NULL::timestamp AS t FROM generate_series(1, 3);)");
+  std::size_t cells = 0;
+  std::size_t reasons = 0;
+  for (const char* table : {"corners", "none", "one", "nulls"}) {
+    expect_same(
+        fmt::format("[sheet.s]\ndata = '{}'\nwrite = ['csv']\n", server_->address(table)) + R"(equations = '''
+  is_a = s == "a"
+  w = concat(s, "'; drop table corners; --")
+  d = x * 2
+  h = x / 2
+  q = x / y
+  p = x * y
+  pp = x * x
+  r = 1 / x
+  sum = x + y
+  less = x - y
+  m = col_max(x)
+  e = exp(x)
+  root = sqrt(x)
+  big = x > 1
+'''
+[sheet.g]
+rows_of = 's'
+one_row_per = ['s']
+equations = 'k = col_count(x)'
+[sheet.all]
+rows_of = 's'
+one_row_per = []
+equations = 'k = col_count(x)'
+)",
+        {"s.csv", "g.csv", "all.csv"}, cells, reasons);
+  }
+  std::cout << cells << " cells and " << reasons << " nulls compared\n";
+  EXPECT_EQ(server_->sql("SELECT count(*) FROM corners"), "7\n");
+}
+
 TEST_F(InDatabase, RowsThatAreLeftOutGroupsAndClaimsAreCountedThere) {
   server_->sql(kTables);
   const std::string study = fmt::format(
