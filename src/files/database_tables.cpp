@@ -165,7 +165,7 @@ std::string DatabaseTables::create_empty(DatabaseConnection& connection, const D
     if (!statements.good()) return "";
     schema = *current.front().front();
   }
-  const std::string table = sql_quoted(schema) + '.' + sql_quoted(name);
+  std::string table = sql_quoted(schema) + '.' + sql_quoted(name);
   const std::string comment = fmt::format("opensum: {}, sheet {}", made_by_, sheet.name);
   const QueryRows there = statements.ask(
       "SELECT c.relkind, coalesce(pg_catalog.obj_description(c.oid, 'pg_class'), '') FROM "

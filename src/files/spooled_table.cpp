@@ -19,7 +19,8 @@ void SpooledTable::add(std::string_view cell) {
   }
   if (begun_) line_ += ',';
   begun_ = true;
-  // A line of a single cell that is empty would be no row, and a last column of nothing but such cells no column.
+  // A line of a single cell that is empty would be no row, and a last column of nothing but such cells no
+  // column.
   if (++place_ == columns_.size() && cell.empty()) {
     line_ += "\"\"";
   } else {

@@ -158,6 +158,7 @@ void change_constants(PreparedStudy& prepared, Diagnostics& diagnostics) {
   prepared.constants = plan_constants(model.constants, model.other_constants, prepared.units, model.policy,
                                       prepared.uncertain, diagnostics);
   std::vector<std::string> names;
+  names.reserve(before.size());
   for (const ScopeConstant& constant : before) names.push_back(constant.name);
   for (const Passage& passage : model.other_constants) {
     Diagnostics reported_before;

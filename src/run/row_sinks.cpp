@@ -85,7 +85,7 @@ void RowFile::write_in_order(const std::vector<std::size_t>& order, std::string_
 }
 
 CsvSink::CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options)
-    : options_(options), file_(std::move(write), std::move(path)) {
+    : options_(std::move(options)), file_(std::move(write), std::move(path)) {
   file_.write(csv_header(table, options_));
 }
 

@@ -49,7 +49,7 @@ class Aggregator {
 
  private:
   std::string add(const std::string& what, std::string aggregate) {
-    const std::string name = sql_quoted(name_ + ' ' + what);
+    std::string name = sql_quoted(name_ + ' ' + what);
     if (!where_.empty()) aggregate += fmt::format(" FILTER (WHERE {})", where_);
     out_.columns.emplace_back(name, std::move(aggregate));
     return name;

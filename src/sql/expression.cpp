@@ -307,7 +307,7 @@ class Translator {
   std::string comparison(const SqlValue& a, const SqlValue& b, const char* sign, bool instants) const {
     const std::string x = a.constant && !b.constant ? a.value : number(a);
     const std::string y = b.constant && !a.constant ? b.value : number(b);
-    const std::string plain = fmt::format("{} {} {}", x, sign, y);
+    std::string plain = fmt::format("{} {} {}", x, sign, y);
     if (instants || (a.bounds.whole && b.bounds.whole)) return plain;
     if (a.constant && !b.constant) {
       static const std::map<std::string, const char*> turned = {{"<", ">"},   {"<=", ">="}, {">", "<"},
@@ -498,6 +498,7 @@ class Translator {
     }
     const bool skip = instruction.nulls.skip && gaps;
     std::vector<std::string> all;
+    all.reserve(in.size());
     for (const SqlValue& value : in) all.push_back(number(value));
     const auto total = [&] {
       SqlValue sum = in.front();
@@ -554,6 +555,7 @@ class Translator {
       case Op::row_median:
       case Op::row_sd: {
         std::vector<std::string> values;
+        values.reserve(all.size());
         for (const std::string& each : all) values.push_back("(" + each + ")");
         const bool median = op == Op::row_median;
         out.value = fmt::format(
@@ -649,7 +651,7 @@ class Translator {
   static std::string rounded_to_step(Op op, const std::string& x, const std::string& step) {
     const std::string left =
         fmt::format("(mod({0}, {1}) + CASE WHEN mod({0}, {1}) < 0 THEN {1} ELSE 0 END)", x, step);
-    const std::string below = fmt::format("({} - {})", x, left);
+    std::string below = fmt::format("({} - {})", x, left);
     if (op == Op::floor_to) return below;
     if (op == Op::ceil_to) return fmt::format("{} + CASE WHEN {} > 0 THEN {} ELSE 0 END", below, left, step);
     if (op == Op::trunc_to) return fmt::format("{} - mod({}, {})", x, x, step);
@@ -923,6 +925,7 @@ class Translator {
         }
         {
           std::vector<std::string> texts;
+          texts.reserve(in.size());
           for (const SqlValue& value : in) texts.push_back(in_brackets(value.value));
           return of_text(in, Kind::text, fmt::format("{}", fmt::join(texts, " || ")));
         }

@@ -173,7 +173,7 @@ class SqlStudy::Builder {
 
   // A query of the sheet under a name that tells of it.
   std::string add_query(std::string sql, bool kept = false) {
-    const std::string name = unused(run_.model->name, study_.names_);
+    std::string name = unused(run_.model->name, study_.names_);
     study_.queries_.push_back({name, std::move(sql), kept, std::exchange(remarks_, {})});
     return name;
   }
@@ -404,7 +404,8 @@ class SqlStudy::Builder {
           const SqlAggregate aggregate = sql_aggregate(
               stage, operands_over(&study_.sheet(stage.over->sheet), table().columns[derived.index].origin),
               own_stage_name(), source.rows, source.place);
-          for (const auto& [name, what] : aggregate.columns) list.push_back(what + " AS " + name);
+          for (const auto& [name, what] : aggregate.columns)
+            list.push_back(fmt::format("{} AS {}", what, name));
           note(derived, stage, aggregate, false);
           stages_[&stage] = aggregate.value;
         });
@@ -550,7 +551,8 @@ class SqlStudy::Builder {
       aggregates.push_back(sql_aggregate(*use.stage, operands_over(over, use.own), own_stage_name(),
                                          over != nullptr ? over->rows : sheet_.rows,
                                          over != nullptr ? over->place : sheet_.place));
-      for (const auto& [name, sql] : aggregates.back().columns) list.push_back(sql + " AS " + name);
+      for (const auto& [name, sql] : aggregates.back().columns)
+        list.push_back(fmt::format("{} AS {}", sql, name));
     }
     std::string on;
     for (const SqlValue& key : keys) {
@@ -572,7 +574,8 @@ class SqlStudy::Builder {
     joins_ += groups.empty() ? fmt::format("\n  CROSS JOIN {} AS {}", all, alias)
                              : fmt::format("\n  LEFT JOIN {} AS {} ON {}", all, alias, on);
     for (const SqlAggregate& aggregate : aggregates) {
-      for (const auto& [name, sql] : aggregate.columns) pending_.emplace_back(name, alias + "." + name);
+      for (const auto& [name, sql] : aggregate.columns)
+        pending_.emplace_back(name, fmt::format("{}.{}", alias, name));
     }
     flush();
     for (std::size_t i = 0; i < together.size(); ++i) {
@@ -693,7 +696,7 @@ class SqlStudy::Builder {
         order = y + " DESC";
       } else {
         on += fmt::format("{}{} IS NOT NULL", on.empty() ? "" : " AND ", y);
-        order = distance + ", " + y;
+        order = fmt::format("{}, {}", distance, y);
       }
       if (plan.within) on += fmt::format(" AND {} <= {}", distance, sql_number(*plan.within));
     }

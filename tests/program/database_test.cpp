@@ -139,8 +139,9 @@ TEST_F(Database, TypesThatAreNotKnownAreTextAndSaid) {
 }
 
 TEST_F(Database, ColumnsWithoutAValueAreColumns) {
-  server_->sql("CREATE TABLE bare AS SELECT NULL::float8 AS a, 1 AS x, NULL::text AS b, NULL::timestamp AS c FROM "
-               "generate_series(1, 3)");
+  server_->sql(
+      "CREATE TABLE bare AS SELECT NULL::float8 AS a, 1 AS x, NULL::text AS b, NULL::timestamp AS c FROM "
+      "generate_series(1, 3)");
   const Outcome outcome = derive("bare", {"y = 2 * x", "--format", "csv"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(outcome.out, "a,x,b,c,y\n,1,,,2\n,1,,,2\n,1,,,2\n");

@@ -387,7 +387,8 @@ TEST_F(InDatabase, RowsThatAreLeftOutGroupsAndClaimsAreCountedThere) {
   EXPECT_FALSE(folder_.has("there/s.csv"));
   const std::string record = folder_.read("there/record.json");
   EXPECT_NE(record.find("\"in_database\": true"), std::string::npos);
-  EXPECT_NE(record.find("\"computed_there\": [\n    \"" + server_->address("public.sweep")), std::string::npos);
+  EXPECT_NE(record.find("\"computed_there\": [\n    \"" + server_->address("public.sweep")),
+            std::string::npos);
   EXPECT_NE(there.out.find("computed in its database: " + server_->address("public.sweep")),
             std::string::npos);
   EXPECT_NE(there.err.find("\"not far\" is broken in 2 of"), std::string::npos) << there.err;

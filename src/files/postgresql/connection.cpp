@@ -114,6 +114,7 @@ class PostgresqlConnection final : public DatabaseConnection {
   // By the protocol that takes a single command at a time.
   QueryResult carry_out(const std::string& sql, const std::vector<std::string>& values) {
     std::vector<const char*> pointers;
+    pointers.reserve(values.size());
     for (const std::string& value : values) pointers.push_back(value.c_str());
     return QueryResult(PQexecParams(connection_, sql.c_str(), static_cast<int>(values.size()), nullptr,
                                     pointers.data(), nullptr, nullptr, 0));
