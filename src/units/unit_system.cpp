@@ -127,11 +127,20 @@ class UnitParser {
       if (ok() && at_ < text_.size()) fail(UnitFault::syntax, {at_, text_.size()}, text_.substr(at_));
       if (ok() && !is_within_range(unit)) fail(UnitFault::exponent, {0, text_.size()}, text_);
     }
-    if (ok()) result_.unit = std::move(unit);
+    if (ok()) result_.unit = as_printed(std::move(unit));
     return result_;
   }
 
  private:
+  // What is left of a product may be a temperature alone, as in `°C m/m`: it is what it is printed as.
+  Unit as_printed(Unit unit) const {
+    const bool alone = unit.parts.size() == 1 && unit.parts.front().exponent == 1 && unit.offset.is_zero();
+    if (!alone || unit.parts.front().symbol == text_) return unit;
+    const UnitReading printed = UnitParser(units_, unit.parts.front().symbol).read();
+    const bool is_that = printed.unit && printed.unit->is_reading() && printed.unit->factor == unit.factor;
+    return is_that ? *printed.unit : unit;
+  }
+
   bool ok() const { return result_.fault == UnitFault::none; }
   bool at_end() const { return at_ >= text_.size(); }
   char peek() const { return at_end() ? '\0' : text_[at_]; }

@@ -171,6 +171,13 @@ TEST(UnitReading, RoundTripsCoherentFormsOfPowers) {
     EXPECT_TRUE(units.read(printed.text()).unit) << printed.text();
   }
   EXPECT_FALSE(units.read("Pa^99").unit);
+  // What is multiplied by one is what it was: a temperature stays a reading.
+  EXPECT_TRUE(same_scale(*units.read("°C(2/2)").unit, *units.read("°C").unit));
+  EXPECT_TRUE(same_scale(*units.read("(3/3) °C").unit, *units.read("°C").unit));
+  EXPECT_TRUE(same_scale(*units.read("degF 2/2").unit, *units.read("degF").unit));
+  EXPECT_TRUE(same_scale(*units.read("°C m/m").unit, *units.read("°C").unit));
+  EXPECT_FALSE(units.read("°C 2").unit->is_reading());
+  EXPECT_FALSE(units.read("°C/min").unit->is_reading());
   EXPECT_FALSE(units.read("((m^99)^99)^99").unit);
   // Units of one's own are made of what they are defined as.
   for (const char* definition : {"r/s", "Bq/kg", "3 Hz", "rad/s", "12 Bq", "r", "kN m"}) {
