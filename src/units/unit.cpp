@@ -150,7 +150,8 @@ std::string written(const std::vector<UnitPart>& parts, const char* separator, E
   for (const UnitPart& part : parts) {
     const bool up = !(part.exponent < 0);
     std::string& side = up ? above : below;
-    if (!side.empty()) side += separator;
+    // With a blank behind it, the sign for an angle would be that of a temperature: `° C`.
+    if (!side.empty()) side += side.ends_with("°") ? "·" : separator;
     const Rational exponent = up ? part.exponent : -part.exponent;
     side += part.symbol;
     if (!(exponent == 1)) side += exponent_text(exponent);

@@ -177,6 +177,11 @@ TEST(UnitReading, RoundTripsCoherentFormsOfPowers) {
   EXPECT_TRUE(same_scale(*units.read("degF 2/2").unit, *units.read("degF").unit));
   EXPECT_TRUE(same_scale(*units.read("°C m/m").unit, *units.read("°C").unit));
   EXPECT_FALSE(units.read("°C 2").unit->is_reading());
+  // An angle times coulombs is no temperature.
+  for (const char* text : {"5°*R", "°*C", "°*F/s", "m/(°*C)"}) {
+    const Unit unit = *units.read(text).unit;
+    EXPECT_TRUE(same_scale(*units.read(unit.text()).unit, unit)) << unit.text();
+  }
   EXPECT_FALSE(units.read("°C/min").unit->is_reading());
   EXPECT_FALSE(units.read("((m^99)^99)^99").unit);
   // Units of one's own are made of what they are defined as.
