@@ -2,7 +2,6 @@
 #include "cli/arguments.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 

@@ -25,8 +25,8 @@ struct Assignment {
   Passage rest;
 };
 
-Result<Assignment> split(const std::string& option, const std::string& argument, const char* what,
-                         Diagnostics& diagnostics) {
+Result<Assignment> split_option(const std::string& option, const std::string& argument, const char* what,
+                                Diagnostics& diagnostics) {
   const std::size_t equals = argument.find('=');
   if (equals == std::string::npos || equals == 0) {
     diagnostics.add(Code::option_value, {option, what, argument});
@@ -198,7 +198,7 @@ void read_date_formats(const FileOptions& options, SheetModel& sheet, Diagnostic
     const std::string symbol = argument.substr(0, argument.find('='));
     if (symbol.size() == argument.size() || symbol.empty() || symbol_of(symbol) != symbol) {
       sheet.read.date_format = Passage::whole("--date-format", argument);
-    } else if (const auto parts = split("--date-format", argument, "SYMBOL=FORMAT", diagnostics)) {
+    } else if (const auto parts = split_option("--date-format", argument, "SYMBOL=FORMAT", diagnostics)) {
       settings_for(sheet, *parts).format = parts->rest;
     }
   }
@@ -236,7 +236,7 @@ Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics
   }
   sheet.read.unreadable_is_null = options.unreadable == "null";
   for (const std::string& argument : assignments_in(options.columns)) {
-    if (const auto parts = split("--column", argument, "SYMBOL=HEADER", diagnostics)) {
+    if (const auto parts = split_option("--column", argument, "SYMBOL=HEADER", diagnostics)) {
       if (symbol_of(parts->symbol) != parts->symbol) {
         diagnostics.add(Code::bad_name, parts->place, {parts->symbol});
         continue;
@@ -245,12 +245,12 @@ Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics
     }
   }
   for (const std::string& argument : assignments_in(options.units)) {
-    if (const auto parts = split("--unit", argument, "SYMBOL=UNIT", diagnostics)) {
+    if (const auto parts = split_option("--unit", argument, "SYMBOL=UNIT", diagnostics)) {
       settings_for(sheet, *parts).unit = parts->rest;
     }
   }
   for (const std::string& argument : assignments_in(options.kinds)) {
-    const auto parts = split("--kind", argument, "SYMBOL=KIND", diagnostics);
+    const auto parts = split_option("--kind", argument, "SYMBOL=KIND", diagnostics);
     if (!parts) continue;
     std::optional<Kind> kind;
     const bool duration = parts->rest.text() == "duration";
@@ -268,12 +268,12 @@ Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics
     settings.duration = duration;
   }
   for (const std::string& argument : assignments_in(options.uncertainties)) {
-    if (const auto parts = split("--uncertainty", argument, "SYMBOL=U", diagnostics))
+    if (const auto parts = split_option("--uncertainty", argument, "SYMBOL=U", diagnostics))
       settings_for(sheet, *parts).uncertainty = UncertaintyModel{parts->rest};
   }
   read_date_formats(options, sheet, diagnostics);
   for (const std::string& argument : assignments_in(options.labels)) {
-    if (const auto parts = split("--label", argument, "SYMBOL=LABEL", diagnostics)) {
+    if (const auto parts = split_option("--label", argument, "SYMBOL=LABEL", diagnostics)) {
       settings_for(sheet, *parts).label = parts->rest.text();
     }
   }

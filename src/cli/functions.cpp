@@ -1,6 +1,5 @@
 // opensum functions: what functions there are.
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <memory>

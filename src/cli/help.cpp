@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <vector>
 
+#include "base/sentence.h"
 #include "base/unicode.h"
 
 namespace opensum {
@@ -54,11 +55,6 @@ std::string listed(const std::vector<std::pair<std::string, std::string>>& lines
   return out;
 }
 
-std::string sentence(std::string text) {
-  if (text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
-  return text + ".";
-}
-
 }  // namespace
 
 std::string help_of(const CommandLine& command_line) {
@@ -91,7 +87,7 @@ std::string help_of(const CommandFacts& command) {
   // How to get help is no news to who reads it.
   std::rotate(own.begin(), own.begin() + 1, own.end());
   usage += needed + " [OPTIONS]";
-  std::string out = fmt::format("{}\n\n{}\n", usage, from_column(sentence(command.purpose), 0));
+  std::string out = fmt::format("{}\n\n{}\n", usage, from_column(full_sentence(command.purpose), 0));
   if (!arguments.empty()) out += '\n' + listed(arguments);
   out += "\nOptions\n" + listed(own);
   if (!reading.empty()) out += "\nHow FILE is read\n" + listed(reading);

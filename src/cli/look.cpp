@@ -126,13 +126,13 @@ Result<std::vector<std::size_t>> columns_of(const Table& table, const std::vecto
 }
 
 // The least, mean and greatest of a column's known values, as text.
-struct Spread {
+struct ValueRange {
   std::string least;
   std::string mean;
   std::string greatest;
 };
 
-Spread spread_of(const Column& column, const ValueFacts& values) {
+ValueRange spread_of(const Column& column, const ValueFacts& values) {
   if (values.known == 0) return {};
   if (column.kind == Kind::date)
     return {date_text(values.least, column.clock), "", date_text(values.greatest, column.clock)};
@@ -209,7 +209,7 @@ TextTable columns_table(const Table& table, const std::vector<std::size_t>& colu
     const Column& column = table.columns[i];
     const NullCounts& reasons = facts.nulls[i];
     const std::size_t nulls = std::accumulate(reasons.begin(), reasons.end(), std::size_t{0});
-    const Spread spread = spread_of(column, facts.values[i]);
+    const ValueRange spread = spread_of(column, facts.values[i]);
     if (told[k]) {
       ++left_out;
       continue;

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "base/sentence.h"
 #include "base/split.h"
 #include "cli/help.h"
 #include "version.h"
@@ -31,11 +32,6 @@ std::string escaped(const std::string& text) {
   return out;
 }
 
-std::string sentence(std::string text) {
-  if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
-  return text.empty() || text.back() == '.' ? text : text + ".";
-}
-
 std::string upper(std::string text) {
   std::transform(text.begin(), text.end(), text.begin(),
                  [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
@@ -52,7 +48,7 @@ void append_items(std::string& out, const std::string& title,
   if (items.empty()) return;
   out += ".SH " + title + "\n";
   for (const auto& [form, meaning] : items)
-    out += fmt::format(".TP\n.B {}\n{}\n", escaped(form), escaped(sentence(meaning)));
+    out += fmt::format(".TP\n.B {}\n{}\n", escaped(form), escaped(full_sentence(meaning)));
 }
 
 constexpr const char* kExitCodes =
@@ -113,12 +109,12 @@ std::string manual_page(const CommandFacts& command) {
   std::string out = head("opensum-" + command.name, command.purpose);
   out += fmt::format(".SH SYNOPSIS\n.B opensum {}\n{} [\\fIOPTIONS\\fR]\n", command.name,
                      synopsis.empty() ? synopsis : synopsis.substr(1));
-  out += ".SH DESCRIPTION\n" + escaped(sentence(command.purpose)) + "\n";
+  out += ".SH DESCRIPTION\n" + escaped(full_sentence(command.purpose)) + "\n";
   append_items(out, "ARGUMENTS", arguments);
   append_items(out, "OPTIONS", own);
   append_items(out, "HOW FILE IS READ", reading);
   out += kExitCodes;
-  out += ".SH EXAMPLES\n" + escaped(sentence(kExamples)) + "\n.PP\n.nf\n.RS 4\n";
+  out += ".SH EXAMPLES\n" + escaped(full_sentence(kExamples)) + "\n.PP\n.nf\n.RS 4\n";
   for (const std::string& line : split(command.examples, '\n'))
     out += escaped(line.substr(std::min<std::size_t>(2, line.size()))) + "\n";
   out += ".RE\n.fi\n.SH SEE ALSO\n.BR opensum (1)\n";

@@ -11,11 +11,6 @@
 namespace opensum {
 namespace {
 
-// The value of a column in a row; NaN for a null.
-double value_at(const Column& column, std::size_t row) {
-  return column.null(row) ? std::nan("") : column.number(row);
-}
-
 double number_in(const std::vector<Chunk>& chunks, std::size_t row) {
   const Chunk& chunk = chunks[row / kChunkRows];
   return chunk.null_at(row % kChunkRows) ? std::nan("") : chunk.numbers[row % kChunkRows];
@@ -106,8 +101,8 @@ void BlockUncertainty::add_stated(ComputedBlock& block) const {
     const std::size_t family = uncertainty_.family_of_source(number_, stated.source);
     std::vector<double>& part = part_of(block.parts[stated.column], family, rows);
     for (std::size_t row = 0; row < rows; ++row) {
-      const double said = stated.from ? value_at(block.table.columns[*stated.from], row) : 0;
-      const double u = stated.of(value_at(column, row), said, uncertainty_in_cell(stated, column, row));
+      const double said = stated.from ? block.table.columns[*stated.from].number_or_nan(row) : 0;
+      const double u = stated.of(column.number_or_nan(row), said, uncertainty_in_cell(stated, column, row));
       // A negative one says nothing.
       part[row] += u >= 0 ? u : std::nan("");
     }
@@ -208,7 +203,7 @@ void BlockUncertainty::carry_link(std::size_t link, ComputedBlock& block) const 
       if (two && of_keys != nullptr) {
         // A place in the table that is off moves the line through it.
         const Column& keys = run_.sheets[*plan.sheet]->table().columns[plan.keys.back().there];
-        const double rise = value_at(there, map.second[row]) - value_at(there, map.first[row]);
+        const double rise = there.number_or_nan(map.second[row]) - there.number_or_nan(map.first[row]);
         const double along = rise / (keys.number(map.second[row]) - keys.number(map.first[row]));
         add_times(terms, of_keys->row(map.first[row]), -along * (1 - share));
         add_times(terms, of_keys->row(map.second[row]), -along * share);

@@ -9,10 +9,6 @@
 namespace opensum {
 namespace {
 
-double value_at(const Column& column, std::size_t row) {
-  return column.null(row) ? std::nan("") : column.number(row);
-}
-
 // By how much each value of a column is off by one statement.
 std::vector<double> drawn(const StudyRun& run, std::size_t sheet, const StatedUncertainty& stated) {
   const Table& table = run.sheets[sheet]->table();
@@ -22,8 +18,8 @@ std::vector<double> drawn(const StudyRun& run, std::size_t sheet, const StatedUn
   const std::size_t family = run.uncertainty->family_of_source(sheet, stated.source);
   std::vector<double> by;
   for (std::size_t row = 0; row < table.rows; ++row) {
-    const double said = stated.from ? value_at(table.columns[*stated.from], row) : 0;
-    const double u = stated.of(value_at(column, row), said, uncertainty_in_cell(stated, column, row));
+    const double said = stated.from ? table.columns[*stated.from].number_or_nan(row) : 0;
+    const double u = stated.of(column.number_or_nan(row), said, uncertainty_in_cell(stated, column, row));
     const std::size_t place = run.uncertainty->is_scalar(family) ? 0 : row;
     by.push_back(
         u * (stated.rectangular ? run.trial->rectangular(family, place) : run.trial->normal(family, place)));

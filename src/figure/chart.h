@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <memory>
+#include <numeric>
 #include <optional>
 #include <string>
 #include <vector>
@@ -54,6 +55,8 @@ struct Series {
   std::vector<double> shade = {};
   /// Whether x or y of each point was filled; empty where none was.
   std::vector<bool> filled = {};
+  /// How many points each stands for, where they were thinned; empty where each is itself.
+  std::vector<std::size_t> counts = {};
   std::size_t rows = 0;  ///< with those that are null
   /// Of the rows not drawn: those that a logarithmic axis has no place for.
   std::size_t not_positive = 0;
@@ -65,6 +68,12 @@ struct Series {
   Dash dash = Dash::solid;
   bool right_axis = false;
   Look look = {};
+
+  std::size_t count(std::size_t point) const { return counts.empty() ? 1 : counts[point]; }
+  /// How many points there are, with those that others stand for.
+  std::size_t points() const {
+    return counts.empty() ? x.size() : std::accumulate(counts.begin(), counts.end(), std::size_t{0});
+  }
 };
 
 enum class ChartKind : std::uint8_t { points, bars, histogram, box, cells };

@@ -11,7 +11,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kMargin = 0.04;
 constexpr double kMinute = 60;
 constexpr double kHour = 3600;
 constexpr double kDay = 86400;
@@ -117,8 +116,8 @@ Scale make_date_scale(double least, double greatest, int wanted, const ScaleWish
   Scale scale;
   scale.reversed = wish.reversed;
   const double range = greatest > least ? greatest - least : 2 * kHour;
-  scale.low = wish.low.value_or((least + greatest) / 2 - range * (0.5 + kMargin));
-  scale.high = wish.high.value_or((least + greatest) / 2 + range * (0.5 + kMargin));
+  scale.low = wish.low.value_or((least + greatest) / 2 - range * (0.5 + kAxisMargin));
+  scale.high = wish.high.value_or((least + greatest) / 2 + range * (0.5 + kAxisMargin));
   if (!(scale.low < scale.high)) {
     (wish.high ? scale.low : scale.high) = wish.high ? scale.high - range : scale.low + range;
   }

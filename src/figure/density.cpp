@@ -3,7 +3,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdint>
 
 namespace opensum {
 namespace {
@@ -17,17 +16,18 @@ DensityMarks density_marks(const Series& series, const Frame& frame, std::size_t
   DensityMarks density;
   const auto columns = std::max<std::size_t>(1, static_cast<std::size_t>(frame.box.width() / kSpot));
   const auto rows = std::max<std::size_t>(1, static_cast<std::size_t>(frame.box.height() / kSpot));
-  std::vector<std::uint32_t> counts(columns * rows, 0);
+  std::vector<std::size_t> counts(columns * rows, 0);
   const auto place = [](double share, std::size_t parts) {
     return std::min(static_cast<std::size_t>(share * static_cast<double>(parts)), parts - 1);
   };
   const Scale& y_scale = series.right_axis ? frame.right : frame.y;
   for (std::size_t i = 0; i < series.x.size(); ++i) {
     if (!frame.holds(series.x[i], series.y[i], series.right_axis)) continue;
-    ++density.points;
-    ++counts[place(y_scale.place(series.y[i]), rows) * columns + place(frame.x.place(series.x[i]), columns)];
+    density.points += series.count(i);
+    counts[place(y_scale.place(series.y[i]), rows) * columns + place(frame.x.place(series.x[i]), columns)] +=
+        series.count(i);
   }
-  for (const std::uint32_t count : counts) density.most = std::max<std::size_t>(density.most, count);
+  for (const std::size_t count : counts) density.most = std::max(density.most, count);
   const double width = frame.box.width() / static_cast<double>(columns);
   const double height = frame.box.height() / static_cast<double>(rows);
   const double whole = std::log1p(static_cast<double>(density.most));
@@ -37,12 +37,13 @@ DensityMarks density_marks(const Series& series, const Frame& frame, std::size_t
     shades[shade].opacity = 0.15 + 0.85 * static_cast<double>(shade + 1) / kShades;
     shades[shade].series = number;
   }
-  const auto shade_of = [&](std::uint32_t count) {
-    return std::min(static_cast<std::size_t>(std::log1p(count) / whole * kShades), kShades - 1);
+  const auto shade_of = [&](std::size_t count) {
+    return std::min(static_cast<std::size_t>(std::log1p(static_cast<double>(count)) / whole * kShades),
+                    kShades - 1);
   };
   for (std::size_t row = 0; row < rows; ++row) {
     for (std::size_t column = 0; column < columns;) {
-      const std::uint32_t count = counts[row * columns + column];
+      const std::size_t count = counts[row * columns + column];
       if (count == 0) {
         ++column;
         continue;

@@ -15,13 +15,13 @@
 namespace opensum {
 namespace {
 
-struct Release {
+struct ReleaseDrawing {
   void operator()(cairo_surface_t* surface) const { cairo_surface_destroy(surface); }
   void operator()(cairo_t* context) const { cairo_destroy(context); }
   void operator()(PangoLayout* layout) const { g_object_unref(layout); }
 };
-using Surface = std::unique_ptr<cairo_surface_t, Release>;
-using Context = std::unique_ptr<cairo_t, Release>;
+using Surface = std::unique_ptr<cairo_surface_t, ReleaseDrawing>;
+using Context = std::unique_ptr<cairo_t, ReleaseDrawing>;
 
 constexpr double kEdgeWidth = 1;
 
@@ -113,7 +113,7 @@ class Pen {
   }
 
   void write(const Mark& mark) {
-    const std::unique_ptr<PangoLayout, Release> layout(pango_cairo_create_layout(cairo_));
+    const std::unique_ptr<PangoLayout, ReleaseDrawing> layout(pango_cairo_create_layout(cairo_));
     pango_cairo_context_set_resolution(pango_layout_get_context(layout.get()), 72);
     PangoFontDescription* font = pango_font_description_from_string(kFigureFonts);
     pango_font_description_set_absolute_size(font, mark.size * PANGO_SCALE);

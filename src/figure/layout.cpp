@@ -331,7 +331,7 @@ class ChartBuilder {
   // lower gets room above them, or the other one below, as little as will do.
   void keep_axes_apart(const Range& x, const Range& y, const Range& right) {
     std::size_t points = 0;
-    for (const Series& series : chart_.series) points += series.x.size();
+    for (const Series& series : chart_.series) points += series.points();
     if (chart_.kind != ChartKind::points || points > kMostMarkers || !y.any || !right.any) return;
     std::size_t fewest = meetings();
     if (fewest == 0) return;
@@ -699,7 +699,7 @@ class ChartBuilder {
     std::size_t not_positive = 0;
     for (const Series& series : chart_.series) {
       rows += series.rows;
-      drawn += series.x.size();
+      drawn += series.points();
       not_positive += series.not_positive;
     }
     std::vector<std::string> why = remarks_;
@@ -724,7 +724,7 @@ class ChartBuilder {
   // Whether each point has a marker of its own.
   bool points_drawn_singly() const {
     std::size_t points = 0;
-    for (const Series& series : chart_.series) points += series.x.size();
+    for (const Series& series : chart_.series) points += series.points();
     return chart_.kind == ChartKind::points && points <= kMostMarkers;
   }
 

@@ -16,7 +16,7 @@ namespace {
 
 constexpr double kStep = kLegendSize + 11;
 constexpr double kSampleWidth = 42;
-constexpr double kPadding = 8;
+constexpr double kInset = 8;
 constexpr double kFromFrame = 12;
 
 LegendEntry entry_of(const Chart& chart, const Series& series) {
@@ -106,7 +106,7 @@ Legend legend_of(const Chart& chart, double widest, double highest) {
     legend.entries.clear();
     return legend;
   }
-  const auto room = static_cast<std::size_t>(std::max(2.0, (highest - 2 * kPadding) / kStep));
+  const auto room = static_cast<std::size_t>(std::max(2.0, (highest - 2 * kInset) / kStep));
   if (legend.entries.size() > room) {
     LegendEntry rest;
     rest.label = fmt::format("and {} more", legend.entries.size() - (room - 1));
@@ -114,11 +114,11 @@ Legend legend_of(const Chart& chart, double widest, double highest) {
     legend.entries.push_back(std::move(rest));
   }
   for (LegendEntry& entry : legend.entries) {
-    entry.label = cut_text(entry.label, kLegendSize, widest - kSampleWidth - 2 * kPadding);
+    entry.label = cut_text(entry.label, kLegendSize, widest - kSampleWidth - 2 * kInset);
     legend.width = std::max(legend.width, text_width(entry.label, kLegendSize));
   }
-  legend.width += kSampleWidth + 2 * kPadding;
-  legend.height = kStep * static_cast<double>(legend.entries.size()) + kPadding;
+  legend.width += kSampleWidth + 2 * kInset;
+  legend.height = kStep * static_cast<double>(legend.entries.size()) + kInset;
   return legend;
 }
 
@@ -162,10 +162,10 @@ std::vector<Mark> legend_marks(const Legend& legend, const Box& place) {
                           {{place.left, place.bottom}, {place.right, place.top}}, {255, 255, 255});
   ground.opacity = 0.85;
   marks.push_back(std::move(ground));
-  const double left = place.left + kPadding;
+  const double left = place.left + kInset;
   for (std::size_t i = 0; i < legend.entries.size(); ++i) {
     const LegendEntry& entry = legend.entries[i];
-    const double y = place.top - kPadding / 2 - kStep * (static_cast<double>(i) + 0.5);
+    const double y = place.top - kInset / 2 - kStep * (static_cast<double>(i) + 0.5);
     const double middle = left + (kSampleWidth - 12) / 2;
     if (entry.curve) {
       Mark sample = line_mark(Role::legend, {{left, y}, {left + kSampleWidth - 12, y}}, entry.color, 2.4);

@@ -10,7 +10,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kMargin = 0.04;  // of the data's range, on both sides
 // Narrower, steps would have no digits.
 constexpr double kNarrowest = 1e-300;
 constexpr double kGreatest = std::numeric_limits<double>::max();
@@ -45,7 +44,7 @@ Scale make_log_scale(double least, double greatest, int wanted, const ScaleWish&
     low -= 0.5;
     high += 0.5;
   }
-  const double margin = (high - low) * kMargin;
+  const double margin = (high - low) * kAxisMargin;
   // Not beyond what doubles hold.
   constexpr double kGreatestExponent = 307;
   scale.low = wish.low ? *wish.low : std::pow(10, std::max(low - margin, -kGreatestExponent));
@@ -134,7 +133,7 @@ Scale make_scale(double least, double greatest, int wanted, const ScaleWish& wis
   // Too narrow to be told apart in doubles, or of no width at all.
   const double size = std::max(std::fabs(least), std::fabs(greatest));
   if (!(half > size * 5e-13)) half = size > 0 ? size * 0.1 : 1;
-  half = std::max(half, kNarrowest) * (1 + 2 * kMargin);
+  half = std::max(half, kNarrowest) * (1 + 2 * kAxisMargin);
   const double middle = least / 2 + greatest / 2;
   const auto end = [&](double value, double step) { return std::clamp(value + step, -kGreatest, kGreatest); };
   scale.low = wish.low.value_or(end(middle, -half));

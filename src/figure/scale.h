@@ -7,6 +7,9 @@
 
 namespace opensum {
 
+/// Room on both sides of the data, in shares of its range.
+constexpr double kAxisMargin = 0.04;
+
 /// An axis from `low` to `high` in the values shown.
 struct Scale {
   double low = 0;

@@ -34,7 +34,7 @@ constexpr std::size_t kMarkersOnLine = 60;
 
 std::size_t points_of(const Chart& chart) {
   std::size_t points = 0;
-  for (const Series& series : chart.series) points += series.x.size();
+  for (const Series& series : chart.series) points += series.points();
   return points;
 }
 
@@ -658,7 +658,7 @@ std::size_t points_outside(const Chart& chart, const Frame& frame) {
       const bool held = chart.kind == ChartKind::histogram
                             ? frame.x.holds(series.x[i])
                             : frame.holds(series.x[i], series.y[i], series.right_axis);
-      if (!held) ++outside;
+      if (!held) outside += series.count(i);
     }
   }
   return outside;

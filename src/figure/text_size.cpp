@@ -13,7 +13,7 @@
 namespace opensum {
 namespace {
 
-struct Release {
+struct ReleaseObject {
   void operator()(void* object) const { g_object_unref(object); }
 };
 
@@ -24,8 +24,8 @@ constexpr double kDrop = 0.16;
 
 // One layout for all measuring: making one is slow.
 PangoLayout* measuring_layout() {
-  static const std::unique_ptr<PangoContext, Release> context = [] {
-    std::unique_ptr<PangoContext, Release> made(
+  static const std::unique_ptr<PangoContext, ReleaseObject> context = [] {
+    std::unique_ptr<PangoContext, ReleaseObject> made(
         pango_font_map_create_context(pango_cairo_font_map_get_default()));
     // Letters of the same size everywhere: one unit is one pixel, without hints that bend letters to it.
     pango_cairo_context_set_resolution(made.get(), 72);
@@ -36,7 +36,7 @@ PangoLayout* measuring_layout() {
     cairo_font_options_destroy(options);
     return made;
   }();
-  static const std::unique_ptr<PangoLayout, Release> layout(pango_layout_new(context.get()));
+  static const std::unique_ptr<PangoLayout, ReleaseObject> layout(pango_layout_new(context.get()));
   return layout.get();
 }
 

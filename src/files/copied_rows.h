@@ -7,6 +7,9 @@
 
 namespace opensum {
 
+/// How a null is copied.
+inline const std::string kCopiedNull = "\\N";
+
 /// A cell with its escapes undone; nothing for a null.
 std::optional<std::string> copied_cell(std::string_view field);
 

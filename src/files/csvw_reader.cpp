@@ -11,23 +11,23 @@
 namespace opensum {
 namespace {
 
-using Json = nlohmann::json;
+using Metadata = nlohmann::json;
 
-std::string text_at(const Json& object, const char* key) {
+std::string text_at(const Metadata& object, const char* key) {
   const auto found = object.find(key);
   return found != object.end() && found->is_string() ? found->get<std::string>() : std::string();
 }
 
 // One text, a list of texts, or texts by language.
-std::vector<std::string> texts_at(const Json& object, const char* key) {
+std::vector<std::string> texts_at(const Metadata& object, const char* key) {
   std::vector<std::string> texts;
   const auto found = object.find(key);
   if (found == object.end()) return texts;
   if (found->is_string()) return {found->get<std::string>()};
-  for (const Json& item : *found) {
+  for (const Metadata& item : *found) {
     if (item.is_string()) texts.push_back(item.get<std::string>());
     if (!item.is_array()) continue;
-    for (const Json& text : item) {
+    for (const Metadata& text : item) {
       if (text.is_string()) texts.push_back(text.get<std::string>());
     }
   }
@@ -35,7 +35,7 @@ std::vector<std::string> texts_at(const Json& object, const char* key) {
 }
 
 // The kind of a datatype of its own; none where a format of its own would be needed to read it.
-std::optional<Kind> kind_of(const Json& column) {
+std::optional<Kind> kind_of(const Metadata& column) {
   const auto found = column.find("datatype");
   if (found == column.end()) return std::nullopt;
   const bool has_format = found->is_object() && found->contains("format");
@@ -54,7 +54,7 @@ std::optional<Kind> kind_of(const Json& column) {
   return std::nullopt;
 }
 
-CsvMetadata::Described described(const Json& column, const std::vector<std::string>& inherited_missing) {
+CsvMetadata::Described described(const Metadata& column, const std::vector<std::string>& inherited_missing) {
   CsvMetadata::Described entry;
   entry.titles = texts_at(column, "titles");
   entry.column.symbol = text_at(column, kSymbolKey);
@@ -84,7 +84,7 @@ Result<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagn
     return std::nullopt;
   };
   if (!file) return leave("the file cannot be opened");
-  const Json whole = Json::parse(file->text, nullptr, false);
+  const Metadata whole = Metadata::parse(file->text, nullptr, false);
   if (whole.is_discarded()) return leave("it is not JSON");
   const auto schema = whole.is_object() ? whole.find("tableSchema") : whole.end();
   if (schema == whole.end() || !schema->is_object() || !schema->contains("columns") ||
@@ -98,7 +98,7 @@ Result<CsvMetadata> read_metadata(const std::string& path, Inputs& inputs, Diagn
     const std::string delimiter = text_at(whole["dialect"], "delimiter");
     if (delimiter.size() == 1) metadata.delimiter = delimiter.front();
   }
-  for (const Json& column : (*schema)["columns"]) {
+  for (const Metadata& column : (*schema)["columns"]) {
     if (!column.is_object() || (column.contains("virtual") && column["virtual"] == true)) continue;
     metadata.columns.push_back(described(column, missing));
   }

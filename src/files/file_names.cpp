@@ -2,7 +2,6 @@
 #include "files/file_names.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <map>
 #include <set>

@@ -2,7 +2,6 @@
 #include "files/study_reader.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <array>

@@ -10,6 +10,7 @@
 #include "base/limits.h"
 #include "base/parallel.h"
 #include "base/unicode.h"
+#include "files/serial_dates.h"
 #include "files/sheet_rows.h"
 #include "files/workbook_reader.h"
 #include "table/date_text.h"
@@ -18,10 +19,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kSecondsPerDay = 86400;
-/// Days from the serial number 0 of the two calendars to 1970-01-01.
-constexpr double kEpochOf1900 = 25569;
-constexpr double kEpochOf1904 = 24107;
 /// The calendar of 1900 counts a 29 February 1900, which was none; serial numbers before it are a day off.
 constexpr double kAfterFalseLeapDay = 61;
 

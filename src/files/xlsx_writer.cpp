@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "base/unicode.h"
+#include "files/serial_dates.h"
 #include "files/table_writer.h"
 #include "files/xlsx_check.h"
 #include "table/header.h"
@@ -15,11 +16,8 @@
 namespace opensum {
 namespace {
 
-/// 1900-03-01, before which serial numbers of days are a day off in this format, and the days from its serial
-/// number 0 to 1970-01-01.
+/// 1900-03-01, before which serial numbers of days are a day off in this format.
 constexpr double kFirstSafeDate = -2203891200.0;
-constexpr double kEpochOf1900 = 25569;
-constexpr double kSecondsPerDay = 86400;
 constexpr std::size_t kNameLength = 31;
 /// The significant digits of a number that the library writes.
 constexpr std::size_t kDigits = 16;

@@ -16,8 +16,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
-
 // Fits a linear model; gives the weighted sum of squares that is left.
 double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) {
   if (model.kind == CurveKind::line || model.kind == CurveKind::polynomial) {

@@ -7,8 +7,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
-
 // The models that have a name and are no combinations, with their derivatives.
 Tangents named_tangents(CurveKind kind, const std::vector<double>& p, const std::vector<double>& x) {
   Tangents tangents;

@@ -1,11 +1,15 @@
 // The form in which models are fitted: linear ones by functions of x alone, others as functions.
 #pragma once
 
+#include <limits>
 #include <vector>
 
 #include "fit/curve.h"
 
 namespace opensum {
+
+/// What a curve has where it has no value.
+constexpr double kNoValue = std::numeric_limits<double>::quiet_NaN();
 
 /// Whether a model is a combination of functions of x alone.
 bool is_linear(CurveKind kind);

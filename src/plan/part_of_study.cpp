@@ -4,7 +4,6 @@
 #include "plan/part_of_study.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 

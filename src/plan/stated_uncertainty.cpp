@@ -2,7 +2,6 @@
 #include "plan/stated_uncertainty.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>

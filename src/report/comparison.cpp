@@ -2,7 +2,6 @@
 #include "report/comparison.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -10,6 +9,7 @@
 
 #include "base/unicode.h"
 #include "report/folded.h"
+#include "report/words.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -35,14 +35,6 @@ std::string short_number(double value) {
 }
 
 constexpr std::size_t kShownChanges = 8;
-
-std::string counted(std::size_t count, const char* what) {
-  return fmt::format("{} {}{}", count, what, count == 1 ? "" : "s");
-}
-
-std::string with_unit(const std::string& number, const std::string& unit) {
-  return unit.empty() || unit == "1" ? number : number + " " + unit;
-}
 
 std::string shown(const std::string& text) { return text.empty() ? "null" : text; }
 

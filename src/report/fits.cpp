@@ -7,16 +7,13 @@
 #include "base/unicode.h"
 #include "files/csv_writer.h"
 #include "report/summary.h"
+#include "report/words.h"
 #include "table/header.h"
 #include "table/number_text.h"
 #include "table/value_with_error.h"
 
 namespace opensum {
 namespace {
-
-std::string with_unit(const std::string& number, const std::string& unit) {
-  return unit.empty() || unit == "1" ? number : number + " " + unit;
-}
 
 // What the brackets of value_with_error are, said once below all fits.
 constexpr const char* kBrackets = "in brackets: the standard error, in the last digits\n";

@@ -7,18 +7,20 @@
 #include <array>
 #include <string_view>
 
+#include "report/tightness.h"
 #include "table/latex_text.h"
 
 namespace opensum {
 namespace {
 
-constexpr std::array<std::string_view, 28> kGreek = {
+constexpr std::array<std::string_view, 28> kGreekCommands = {
     "alpha", "beta",  "gamma", "delta",  "epsilon", "zeta", "eta", "theta", "kappa", "lambda",
     "mu",    "nu",    "xi",    "rho",    "sigma",   "tau",  "phi", "chi",   "psi",   "omega",
     "Gamma", "Delta", "Theta", "Lambda", "Sigma",   "Phi",  "Psi", "Omega"};
 
 std::string letters(const std::string& name) {
-  if (std::find(kGreek.begin(), kGreek.end(), name) != kGreek.end()) return "\\" + name;
+  if (std::find(kGreekCommands.begin(), kGreekCommands.end(), name) != kGreekCommands.end())
+    return "\\" + name;
   return name.size() == 1 ? name : fmt::format("\\mathit{{{}}}", latex_escaped(name));
 }
 
@@ -32,17 +34,11 @@ std::string indexed(const std::string& name, const std::string& owner) {
   return index.empty() ? base : fmt::format("{}_{{\\text{{{}}}}}", base, latex_escaped(index));
 }
 
-const char* operator_sign(Operator op) {
+const char* operator_command(Operator op) {
   static constexpr std::array<const char*, 15> signs = {"+",     "-",      "\\cdot", "/",      "^",
                                                         "=",     "\\neq",  "<",      "\\leq",  ">",
                                                         "\\geq", "\\land", "\\lor",  "\\lnot", "-"};
   return signs.at(static_cast<std::size_t>(op));
-}
-
-// How tightly a node binds where it is drawn: a fraction holds together by itself.
-int drawn_tightness(const Node& node) {
-  const bool fraction = node.kind == NodeKind::binary && node.op == Operator::divide;
-  return fraction ? kTightest : tightness(node);
 }
 
 std::string draw(const Node& node);
@@ -64,7 +60,7 @@ std::string binary(const Node& node) {
   }
   const int own = tightness(node);
   const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
-  return fmt::format("{} {} {}", operand(left, own), operator_sign(node.op),
+  return fmt::format("{} {} {}", operand(left, own), operator_command(node.op),
                      operand(right, minus ? kTightest : own + 1));
 }
 
@@ -105,7 +101,7 @@ std::string draw(const Node& node) {
       return node.quoted ? fmt::format("\\text{{{}}}", latex_escaped(node.owner + "." + node.text))
                          : indexed(node.text, node.owner);
     case NodeKind::unary:
-      return std::string(operator_sign(node.op)) + " " + operand(*node.children[0], tightness(node));
+      return std::string(operator_command(node.op)) + " " + operand(*node.children[0], tightness(node));
     case NodeKind::binary:
       return binary(node);
     case NodeKind::convert:

@@ -6,6 +6,8 @@
 #include <string_view>
 #include <utility>
 
+#include "report/tightness.h"
+
 namespace opensum {
 namespace {
 
@@ -46,12 +48,6 @@ void indexed(Element in, const std::string& name, const std::string& owner) {
   const Element both = element(in, "msub");
   identifier(both, base);
   leaf(both, "mtext", index);
-}
-
-// How tightly a node binds where it is drawn: a fraction holds together by itself.
-int drawn_tightness(const Node& node) {
-  const bool fraction = node.kind == NodeKind::binary && node.op == Operator::divide;
-  return fraction ? kTightest : tightness(node);
 }
 
 const char* operator_sign(Operator op) {

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "base/sentence.h"
 #include "equation/parser.h"
 #include "message/diagnostic.h"
 #include "report/latex.h"
@@ -15,11 +16,6 @@
 
 namespace opensum {
 namespace {
-
-std::string sentence_case(std::string text) {
-  if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
-  return text;
-}
 
 class MethodsWriter {
  public:

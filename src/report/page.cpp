@@ -7,10 +7,12 @@
 #include <numeric>
 #include <pugixml.hpp>
 
+#include "base/sentence.h"
 #include "base/unicode.h"
 #include "files/xml_text.h"
 #include "report/mathml.h"
 #include "report/methods.h"
+#include "report/words.h"
 #include "table/value_with_error.h"
 #include "version.h"
 
@@ -135,16 +137,6 @@ void add_table_of(Element in, const std::string& what, const std::vector<std::st
     const Element row = add_line(body, "tr");
     for (std::size_t i = 0; i < cells.size(); ++i) add_cell(row, cells[i], i < numbers.size() && numbers[i]);
   }
-}
-
-std::string with_unit(const std::string& number, const std::string& unit) {
-  return unit.empty() || unit == "1" ? number : number + " " + unit;
-}
-
-// With a capital letter at its begin, if that is one of a to z.
-std::string sentence_case(std::string text) {
-  if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') text[0] = static_cast<char>(text[0] - 'a' + 'A');
-  return text;
 }
 
 class PageWriter {

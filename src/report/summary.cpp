@@ -2,12 +2,12 @@
 #include "report/summary.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 
 #include "base/unicode.h"
 #include "report/folded.h"
+#include "report/words.h"
 #include "table/like_names.h"
 
 namespace opensum {
@@ -49,10 +49,6 @@ std::vector<ColumnFacts> told_together(const std::vector<ColumnFacts>& columns) 
 }
 
 namespace {
-
-std::string counted(std::size_t count, const char* what) {
-  return fmt::format("{} {}{}", count, what, count == 1 ? "" : "s");
-}
 
 // The columns that have nulls: those with the same ones together, `rise, share 1 too_few`.
 std::vector<std::string> null_items(const std::vector<ColumnFacts>& columns) {

@@ -2,7 +2,6 @@
 #include "report/verification.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <nlohmann/json.hpp>
 

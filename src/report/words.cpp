@@ -206,6 +206,14 @@ class Speaker {
 
 }  // namespace
 
+std::string counted(std::size_t count, const char* what) {
+  return fmt::format("{} {}{}", count, what, count == 1 ? "" : "s");
+}
+
+std::string with_unit(const std::string& number, const std::string& unit) {
+  return unit.empty() || unit == "1" ? number : number + " " + unit;
+}
+
 std::string label_in_sentence(const std::string& label) {
   const auto is = [&](std::size_t i, char from, char to) {
     return i < label.size() && label[i] >= from && label[i] <= to;

@@ -16,6 +16,12 @@ using Labels = std::map<std::string, std::string>;
 /// `CO2`.
 std::string label_in_sentence(const std::string& label);
 
+/// `1 row`, `2 rows`.
+std::string counted(std::size_t count, const char* what);
+
+/// A number and its unit, unless that is 1.
+std::string with_unit(const std::string& number, const std::string& unit);
+
 /// `a`, `a and b`, `a, b and c`.
 std::string enumerated(const std::vector<std::string>& items);
 

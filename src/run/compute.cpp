@@ -12,14 +12,18 @@ std::vector<LastWishes> wishes_of_figures(PreparedStudy& prepared) {
   for (std::size_t i = 0; i < wishes.size(); ++i)
     wishes[i].held.assign(prepared.sheets[i]->table().columns.size(), Held::nothing);
   Diagnostics reported_before;
-  for (const PlotModel& plot : prepared.study.plots) {
+  for (std::size_t number = 0; number < prepared.study.plots.size(); ++number) {
+    const PlotModel& plot = prepared.study.plots[number];
     if (!plot.panels.empty()) continue;
-    for (const PlotPair& pair : plot_pairs(prepared, plot, reported_before)) {
+    const std::vector<PlotPair> pairs = plot_pairs(prepared, plot, reported_before);
+    for (std::size_t i = 0; i < pairs.size(); ++i) {
+      const PlotPair& pair = pairs[i];
+      if (prepared.thinned.contains({number, i})) continue;
       const Table& table = pair.sheet->table();
       std::vector<Held>& held = wishes[pair.sheet_number].held;
       const auto hold = [&](const Column* column, Held what) {
-        for (std::size_t i = 0; i < held.size(); ++i) {
-          if (&table.columns[i] == column) held[i] = std::max(held[i], what);
+        for (std::size_t at = 0; at < held.size(); ++at) {
+          if (&table.columns[at] == column) held[at] = std::max(held[at], what);
         }
       };
       for (const Column* column : {pair.x, pair.y, pair.y_error, pair.x_error, pair.shade}) {

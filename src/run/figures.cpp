@@ -84,8 +84,6 @@ bool set_size(const std::string& text, Page& page) {
   return true;
 }
 
-std::string words(const Column& column) { return fmt::format("{} ({})", column.unit.text(), column.symbol); }
-
 const PlotModel* find_plot(const Study& study, const std::string& name) {
   const auto found = std::find_if(study.plots.begin(), study.plots.end(),
                                   [&](const PlotModel& plot) { return plot.name == name; });
@@ -193,18 +191,20 @@ class PlotChecker {
           diagnostics_.add(Code::plot_kinds_differ, pair.x_text->place(),
                            {pair.x->symbol, kind_name(pair.x->kind), x->symbol, kind_name(x->kind)});
         } else if (mismatch(pair.x->unit, x->unit)) {
-          diagnostics_.add(Code::plot_units_differ, pair.x_text->place(), {words(*pair.x), words(*x)});
+          diagnostics_.add(Code::plot_units_differ, pair.x_text->place(),
+                           {unit_of_column(*pair.x), unit_of_column(*x)});
         }
       }
       if (pair.y == nullptr) continue;
       const PlotPair*& first = first_on[pair.right_axis ? 1 : 0];
       if (first == nullptr) first = &pair;
       if (mismatch(pair.y->unit, first->y->unit))
-        diagnostics_.add(Code::plot_units_differ, pair.y_text->place(), {words(*pair.y), words(*first->y)});
+        diagnostics_.add(Code::plot_units_differ, pair.y_text->place(),
+                         {unit_of_column(*pair.y), unit_of_column(*first->y)});
       if (pair.y_error != nullptr &&
           mismatch(difference_unit(pair.y_error->unit), difference_unit(pair.y->unit)))
         diagnostics_.add(Code::plot_units_differ, pair.y_text->place(),
-                         {words(*pair.y_error), words(*pair.y)});
+                         {unit_of_column(*pair.y_error), unit_of_column(*pair.y)});
     }
   }
 
@@ -263,8 +263,11 @@ std::string letters_in_no_font(const Figure& figure) {
 // Values that divide a plot into series are a few; each takes up room in the figure and in memory.
 void check_series(PreparedStudy& prepared, const PlotModel& plot, Diagnostics& diagnostics) {
   Diagnostics reported_before;
-  for (const PlotPair& pair : plot_pairs(prepared, plot, reported_before)) {
-    if (pair.by == nullptr || group_rows({pair.by}, pair.sheet->table().rows).groups <= kMostGroups) continue;
+  const auto number = static_cast<std::size_t>(&plot - prepared.study.plots.data());
+  const std::vector<PlotPair> pairs = plot_pairs(prepared, plot, reported_before);
+  for (std::size_t i = 0; i < pairs.size(); ++i) {
+    const auto [pair, rows, counts] = rows_of_pair(prepared, number, i, pairs[i]);
+    if (pair.by == nullptr || group_rows({pair.by}, rows).groups <= kMostGroups) continue;
     diagnostics.add(Code::too_many_groups, plot.by ? plot.by->place() : plot.place,
                     {pair.by->symbol, std::to_string(kMostGroups), "tell the series of a plot apart"});
     return;

@@ -2,7 +2,6 @@
 #include "run/in_database.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
@@ -12,6 +11,9 @@
 #include "files/copied_rows.h"
 #include "files/file_names.h"
 #include "files/postgresql_reader.h"
+#include "run/compute.h"
+#include "run/fetched_column.h"
+#include "run/points_in_database.h"
 #include "run/write.h"
 #include "sql/name.h"
 #include "sql/study.h"
@@ -29,22 +31,15 @@ std::size_t count_of(const std::optional<std::string>& cell) {
   return static_cast<std::size_t>(number_of(cell));
 }
 
-// The null whose bits a cell holds.
-Null null_of(std::string_view cell) {
-  std::uint64_t bits = 0;
-  std::from_chars(cell.data(), cell.data() + cell.size(), bits);
-  return {static_cast<Reason>(bits & 0xFFU), static_cast<OriginId>(bits >> 8U)};
-}
-
 class DatabaseRun {
  public:
   DatabaseRun(PreparedStudy& prepared, Diagnostics& diagnostics)
       : prepared_(prepared), diagnostics_(diagnostics), sql_(prepared) {}
 
-  bool compute(const std::vector<LastWishes>& wishes, DatabaseTables& tables) {
+  bool compute(DatabaseTables& tables) {
     return refuse_what_is_here() && connect() && find_bounds() && translate() && check_keys() &&
            for_each([&](std::size_t i) { return count(i); }) &&
-           for_each([&](std::size_t i) { return fill_tables(i, tables) && fetch(i, wishes[i]); });
+           for_each([&](std::size_t i) { return fill_tables(i, tables) && thin(i); }) && fetch_all();
   }
 
   std::string text() {
@@ -91,11 +86,9 @@ class DatabaseRun {
   }
 
   bool refuse(const RunSheet& sheet, const std::string& reason, const Place& place = {}) {
-    const std::string hint =
-        sheet.model->compute_in_database ? "leave out compute = \"database\"" : "leave out --in-database";
-    diagnostics_.add(
-        Code::not_in_database, place.source ? place : sheet.model->place,
-        {sheet.model->hidden ? prepared_.shown_source(sheet).model->name : sheet.model->name, reason, hint});
+    refuse_in_database(*sheet.model,
+                       sheet.model->hidden ? prepared_.shown_source(sheet).model->name : sheet.model->name,
+                       reason, place, diagnostics_);
     return false;
   }
 
@@ -392,6 +385,17 @@ class DatabaseRun {
     return index;
   }
 
+  bool thin(std::size_t number) {
+    const RunSheet& sheet = *prepared_.sheets[number];
+    return !sheet.stays_there ||
+           thin_points(prepared_, number, sql_.sheet(number), sql_.with(), *connection_) || fail(*source_);
+  }
+
+  bool fetch_all() {
+    const std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
+    return for_each([&](std::size_t i) { return fetch(i, wishes[i]); });
+  }
+
   // Gets the columns of a sheet that something here looks at.
   bool fetch(std::size_t number, const LastWishes& wishes) {
     RunSheet& sheet = *prepared_.sheets[number];
@@ -402,15 +406,15 @@ class DatabaseRun {
     want_for_links(number, wanted);
     const SqlSheet& query = sql_.sheet(number);
     std::vector<std::string> list;
-    std::vector<Fetched> fetched;
+    std::vector<FetchedColumn> fetched;
+    std::vector<Column*> filled;
     for (const auto& [index, column] : query.columns) {
       if (!wanted[index]) continue;
-      Fetched& one =
-          fetched.emplace_back(Fetched{&sheet.table().columns[index], {}, false, !column.as_read.empty()});
+      filled.push_back(&sheet.table().columns[index]);
+      fetched.emplace_back(*filled.back(), column.value.may_be_null(), !column.as_read.empty());
       list.push_back(column.value.value);
-      one.has_why = column.value.may_be_null();
-      if (one.has_why) list.push_back(column.value.why);
-      if (one.has_source) list.push_back(column.as_read);
+      if (column.value.may_be_null()) list.push_back(column.value.why);
+      if (!column.as_read.empty()) list.push_back(column.as_read);
     }
     const std::size_t of_fills = list.size();
     for (const SqlFill& fill : query.fills) {
@@ -428,7 +432,7 @@ class DatabaseRun {
           std::vector<std::string> cells = split(line, '\t');
           cells.resize(list.size());
           std::size_t at = 0;
-          for (Fetched& one : fetched) at = take(one, cells, at, rows);
+          for (FetchedColumn& one : fetched) at = one.take(cells, at, rows);
           if (of_fills < list.size()) take_fills(sheet, query, cells, of_fills, rows);
           ++rows;
           return true;
@@ -438,7 +442,7 @@ class DatabaseRun {
     table.rows = rows;
     for (std::size_t row = 0; row < rows; ++row) table.lines.push_back(row + 1);
     for (std::size_t row = 0; row < rows; ++row) table.source_rows.push_back(row);
-    for (Fetched& one : fetched) one.column->rows = rows;
+    for (Column* column : filled) column->rows = rows;
     return true;
   }
 
@@ -453,54 +457,10 @@ class DatabaseRun {
       if (static_cast<std::size_t>(rule) < fill.closed.size()) {
         cell.rule = static_cast<std::size_t>(rule);
       } else if (left != "\\N") {
-        cell.left = null_of(left);
+        cell.left = null_in(left);
       }
       sheet.fills[fill.fill].cells.push_back(cell);
     }
-  }
-
-  struct Fetched {
-    Column* column = nullptr;
-    std::shared_ptr<MadeTexts> texts;
-    bool has_why = false;
-    bool has_source = false;
-  };
-
-  static std::size_t take(Fetched& one, const std::vector<std::string>& cells, std::size_t at,
-                          std::size_t row) {
-    Column& column = *one.column;
-    if (row % kChunkRows == 0) {
-      column.chunks.emplace_back();
-      one.texts = std::make_shared<MadeTexts>();
-      column.chunks.back().made = one.texts;
-    }
-    Chunk& chunk = column.chunks.back();
-    const std::optional<std::string> value = copied_cell(cells[at++]);
-    if (column.kind == Kind::text) {
-      chunk.texts.push_back(value ? one.texts->emplace_back(*value) : std::string_view());
-    } else if (column.kind == Kind::truth) {
-      chunk.numbers.push_back(value && *value == "t" ? 1 : 0);
-    } else {
-      chunk.numbers.push_back(number_of(value));
-    }
-    if (one.has_why) {
-      const std::string& why = cells[at++];
-      const bool known = why == "\\N";
-      if (!known && chunk.nulls.empty()) chunk.nulls.resize(row % kChunkRows);
-      if (!known || !chunk.nulls.empty()) chunk.nulls.push_back(known ? Null() : null_of(why));
-    } else if (!chunk.nulls.empty()) {
-      chunk.nulls.emplace_back();
-    }
-    if (one.has_source) {
-      const std::optional<std::string> text = copied_cell(cells[at++]);
-      chunk.source.push_back(text ? one.texts->emplace_back(truth_text(column, *text)) : std::string_view());
-    }
-    return at;
-  }
-
-  static std::string truth_text(const Column& column, const std::string& text) {
-    if (column.kind != Kind::truth) return text;
-    return text == "true" || text == "t" ? "true" : "false";
   }
 
   void want_for_fits(std::size_t number, std::vector<bool>& wanted) const {
@@ -539,6 +499,13 @@ class DatabaseRun {
 
 }  // namespace
 
+void refuse_in_database(const SheetModel& sheet, const std::string& name, const std::string& reason,
+                        const Place& place, Diagnostics& diagnostics) {
+  const char* const hint =
+      sheet.compute_in_database ? "leave out compute = \"database\"" : "leave out --in-database";
+  diagnostics.add(Code::not_in_database, place.source ? place : sheet.place, {name, reason, hint});
+}
+
 bool computes_in_database(const PreparedStudy& prepared) {
   return std::any_of(prepared.sheets.begin(), prepared.sheets.end(),
                      [](const auto& sheet) { return sheet->in_database; });
@@ -553,9 +520,8 @@ bool comes_here(const PreparedStudy& prepared, const RunSheet& sheet) {
                                            [](const std::string& f) { return !is_database_address(f); });
 }
 
-bool compute_in_database(PreparedStudy& prepared, const std::vector<LastWishes>& wishes,
-                         DatabaseTables& tables, Diagnostics& diagnostics) {
-  return DatabaseRun(prepared, diagnostics).compute(wishes, tables);
+bool compute_in_database(PreparedStudy& prepared, DatabaseTables& tables, Diagnostics& diagnostics) {
+  return DatabaseRun(prepared, diagnostics).compute(tables);
 }
 
 std::string sql_of_study(PreparedStudy& prepared, Diagnostics& diagnostics) {

@@ -4,7 +4,6 @@
 #include <string>
 #include <vector>
 
-#include "engine/executor.h"
 #include "files/database_tables.h"
 #include "message/diagnostic.h"
 #include "run/prepared_study.h"
@@ -17,11 +16,14 @@ bool computes_in_database(const PreparedStudy& prepared);
 /// Whether the rows of a sheet are to come here: it is written here, or has one row for each group of others.
 bool comes_here(const PreparedStudy& prepared, const RunSheet& sheet);
 
+/// Reports that a sheet of a name cannot be computed there, and why.
+void refuse_in_database(const SheetModel& sheet, const std::string& name, const std::string& reason,
+                        const Place& place, Diagnostics& diagnostics);
+
 /// Computes all such sheets: what is counted of them stands in them afterwards, with the columns that
-/// figures, fits and other sheets look at and all of those that come here. Tables of the same server that
-/// they are written to are filled there. False after a reported error.
-bool compute_in_database(PreparedStudy& prepared, const std::vector<LastWishes>& wishes,
-                         DatabaseTables& tables, Diagnostics& diagnostics);
+/// figures, fits and other sheets look at and all of those that come here; points of figures may be thinned.
+/// Tables of the same server that they are written to are filled there. False after a reported error.
+bool compute_in_database(PreparedStudy& prepared, DatabaseTables& tables, Diagnostics& diagnostics);
 
 /// The SQL that does it, to be read. Empty after a reported error.
 std::string sql_of_study(PreparedStudy& prepared, Diagnostics& diagnostics);

@@ -2,11 +2,12 @@
 #include "run/monte_carlo.h"
 
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 
 #include "base/parallel.h"
 #include "base/result.h"
+#include "compute/quantiles.h"
+#include "equation/operation.h"
 #include "run/compute.h"
 #include "run/prepare.h"
 
@@ -83,12 +84,12 @@ void judge(std::vector<double> values, SampledValue& cell) {
   cell.low = values[best];
   cell.high = values[std::min(best + width, values.size() - 1)];
   if (!(cell.linear > 0)) return;
-  const double reach = boost::math::quantile(boost::math::normal(), (1 + kCoverage) / 2);
+  const double reach = quantile(Op::normal_quantile, (1 + kCoverage) / 2, 0);
   const double tail = (1 - kCoverage) / 2;
   // Half of the last of two digits (8.1.1), and four standard errors of such an end for a normal
   // distribution.
   const double digit = std::pow(10, std::floor(std::log10(cell.linear)) - 1);
-  const double density = boost::math::pdf(boost::math::normal(), reach);
+  const double density = 1 / slope_of_quantile(Op::normal_quantile, reach, 0);
   const double open = 4 * std::sqrt(tail * (1 - tail) / count) / density * cell.linear;
   const double off = std::max(std::fabs(cell.value - reach * cell.linear - at_part(values, tail)),
                               std::fabs(cell.value + reach * cell.linear - at_part(values, 1 - tail)));

@@ -2,7 +2,6 @@
 #include "run/nulls.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <utility>

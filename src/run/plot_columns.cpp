@@ -16,8 +16,6 @@
 namespace opensum {
 namespace {
 
-std::string words(const Column& column) { return fmt::format("{} ({})", column.unit.text(), column.symbol); }
-
 std::string implied_name(const PlotModel& plot, std::size_t number) {
   return number == 0 ? "plot." + plot.name : fmt::format("plot.{}.{}", plot.name, number + 1);
 }
@@ -177,7 +175,8 @@ Unit axis_unit(const AxisModel& axis, const Column& first, const UnitSystem& uni
     return first.unit;
   }
   if (mismatch(*reading.unit, first.unit)) {
-    diagnostics.add(Code::plot_units_differ, axis.unit->place(), {words(first), reading.unit->text()});
+    diagnostics.add(Code::plot_units_differ, axis.unit->place(),
+                    {unit_of_column(first), reading.unit->text()});
     return first.unit;
   }
   return *reading.unit;
@@ -260,6 +259,22 @@ std::vector<Marking> markings_of(const PlotModel& plot, const PlotAxes& axes, bo
 }
 
 }  // namespace
+
+PairRows rows_of_pair(const PreparedStudy& prepared, std::size_t plot, std::size_t number,
+                      const PlotPair& pair) {
+  const auto thinned = prepared.thinned.find({plot, number});
+  if (thinned == prepared.thinned.end()) return {pair, pair.sheet->table().rows, nullptr};
+  const ThinnedPoints& points = thinned->second;
+  PairRows rows{pair, points.counts.size(), &points.counts};
+  rows.pair.x = &points.x;
+  rows.pair.y = &points.y;
+  if (points.by) rows.pair.by = &*points.by;
+  return rows;
+}
+
+std::string unit_of_column(const Column& column) {
+  return fmt::format("{} ({})", column.unit.text(), column.symbol);
+}
 
 const Column* measured_of(const Table& table, const Column& column) {
   if (column.fills.empty()) return nullptr;

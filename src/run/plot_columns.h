@@ -30,6 +30,18 @@ struct PlotPair {
   const Column* drawn() const { return y != nullptr ? y : x; }
 };
 
+/// The rows of which the points of a pair are made: those of its sheet, or those that came in place of them.
+struct PairRows {
+  PlotPair pair;  ///< with its columns there
+  std::size_t rows = 0;
+  const std::vector<std::size_t>* counts =
+      nullptr;  ///< how many rows each stands for; a null pointer for one
+};
+
+/// Those of a pair, by its number, of the plot of a number.
+PairRows rows_of_pair(const PreparedStudy& prepared, std::size_t plot, std::size_t number,
+                      const PlotPair& pair);
+
 /// The axes of a plot: their units and what is asked of them.
 struct PlotAxes {
   AxisKind x_kind = AxisKind::number;
@@ -44,6 +56,9 @@ struct PlotAxes {
   ScaleWish shade;
   std::vector<Marking> markings;
 };
+
+/// `kW (duty)`: the unit of a column and whose it is, for messages.
+std::string unit_of_column(const Column& column);
 
 /// The measured column that a filled one fills; a null pointer for all others.
 const Column* measured_of(const Table& table, const Column& column);

@@ -4,15 +4,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
-#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 #include <limits>
 #include <map>
+#include <numeric>
 
 #include "base/result.h"
+#include "compute/quantiles.h"
 #include "compute/whole_column.h"
 #include "compute/whole_columns.h"
+#include "equation/operation.h"
 #include "figure/sampling.h"
 #include "plan/fit_plan.h"
 #include "run/curve_text.h"
@@ -46,7 +47,7 @@ class ChartMaker {
     set_axes();
     if (axes_.x_kind == AxisKind::names) name_places(true);
     if (axes_.y_kind == AxisKind::names) name_places(false);
-    for (const PlotPair& pair : pairs_) add_pair(pair);
+    for (std::size_t i = 0; i < pairs_.size(); ++i) add_pair(i);
     add_given_curve();
     for (const Series& series : chart_.series) note_what_is_left_out(series);
     note_squashed();
@@ -195,10 +196,13 @@ class ChartMaker {
   }
 
   // The points of a pair as series: one, or one for each value of the column that splits them.
-  void add_pair(const PlotPair& pair) {
-    const std::size_t rows = pair.sheet->table().rows;
+  void add_pair(std::size_t number) {
+    const PlotPair& pair = pairs_[number];
+    const PairRows pair_rows = rows_of_pair(prepared_, number_, number, pair);
+    const PlotPair& points = pair_rows.pair;
+    const std::size_t rows = pair_rows.rows;
     std::vector<const Column*> keys;
-    if (pair.by != nullptr) keys.push_back(pair.by);
+    if (points.by != nullptr) keys.push_back(points.by);
     const Grouping grouping = group_rows(keys, rows);
     std::vector<Series> all(grouping.groups);
     std::vector<bool> broken(grouping.groups, false);
@@ -210,15 +214,18 @@ class ChartMaker {
       if (kept != nullptr && !(*kept)[row]) continue;
       const std::size_t group = grouping.group_of_row[row];
       Series& series = all[group];
-      ++series.rows;
-      if (series.label.empty()) series.label = pair.by == nullptr ? label : split_label(pair, row, label);
-      if (!add_point(pair, row, fit, to, series)) {
+      const std::size_t count = pair_rows.counts != nullptr ? (*pair_rows.counts)[row] : 1;
+      series.rows += count;
+      if (series.label.empty()) series.label = pair.by == nullptr ? label : split_label(points, row, label);
+      if (!add_point(points, row, fit, to, count, series)) {
         broken[group] = true;
         continue;
       }
+      if (pair_rows.counts != nullptr) series.counts.push_back(count);
       if (broken[group]) series.breaks.push_back(series.x.size() - 1);
       broken[group] = false;
     }
+    if (pair_rows.counts != nullptr) note_thinned(label, *pair_rows.counts);
     for (std::size_t group = 0; group < all.size(); ++group) {
       Series& series = all[group];
       if (series.rows == 0 && all.size() > 1) continue;
@@ -281,9 +288,9 @@ class ChartMaker {
   }
   const ScaleWish& wish_up(const PlotPair& pair) const { return pair.right_axis ? axes_.right : axes_.y; }
 
-  // Adds the point of a row; false where it has none.
+  // Adds the point of a row, which may stand for several; false where it has none.
   bool add_point(const PlotPair& pair, std::size_t row, const FoundFit& fit, const ToAxes& to,
-                 Series& series) const {
+                 std::size_t count, Series& series) const {
     double x = 0;
     if (pair.x != nullptr && axes_.x_kind == AxisKind::names) {
       if (pair.x->null(row)) return false;
@@ -302,11 +309,11 @@ class ChartMaker {
     if (plot_.kind == PlotKind::residuals) y = to.residual(residual(pair, row, fit));
     if (std::isnan(x) || std::isnan(y) || std::isnan(shade)) return false;
     if ((axes_.x.logarithmic && x <= 0) || (pair.y != nullptr && wish_up(pair).logarithmic && y <= 0)) {
-      ++series.not_positive;
+      series.not_positive += count;
       return false;
     }
     if (axes_.shade.logarithmic && shade <= 0) {
-      ++series.not_positive;
+      series.not_positive += count;
       return false;
     }
     if (pair.shade != nullptr) series.shade.push_back(shade);
@@ -452,10 +459,9 @@ class ChartMaker {
     double reach = 0;
     if (plot_.confidence && curve.degrees_of_freedom > 0) {
       const double upper = (1 + *plot_.confidence) / 2;
-      const boost::math::students_t spread(static_cast<double>(curve.degrees_of_freedom));
       // Where the standard errors follow from a stated u(y), nothing was estimated from the residuals.
-      reach = found.plan->from_uncertainty ? boost::math::quantile(boost::math::normal(), upper)
-                                           : boost::math::quantile(spread, upper);
+      reach = quantile(found.plan->from_uncertainty ? Op::normal_quantile : Op::t_quantile, upper,
+                       static_cast<double>(curve.degrees_of_freedom));
     }
     const auto place = [&](double share) {
       return log_x ? curve.x_least * std::pow(curve.x_greatest / curve.x_least, share)
@@ -524,8 +530,16 @@ class ChartMaker {
     chart_.series.front().curves.push_back(std::move(line));
   }
 
+  void note_thinned(const std::string& label, const std::vector<std::size_t>& counts) {
+    const std::size_t rows = std::accumulate(counts.begin(), counts.end(), std::size_t{0});
+    notes_.push_back(fmt::format(
+        "plot {}: {} points of {} stand for its {} rows in the database: others would fall on the same "
+        "spots of a page",
+        plot_.name, counts.size(), label, rows));
+  }
+
   void note_what_is_left_out(const Series& series) {
-    const std::size_t drawn = series.x.size();
+    const std::size_t drawn = series.points();
     const std::size_t null = series.rows - drawn - series.not_positive;
     const char* what = plot_.kind == PlotKind::histogram || plot_.kind == PlotKind::box ? "values"
                        : plot_.kind == PlotKind::cells                                  ? "cells"

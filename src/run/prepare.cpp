@@ -19,6 +19,7 @@
 #include "plan/sheet_planner.h"
 #include "run/budget.h"
 #include "run/figures.h"
+#include "run/in_database.h"
 #include "run/plot_columns.h"
 #include "run/sources.h"
 #include "table/value_with_error.h"
@@ -89,8 +90,20 @@ class RowChooser {
     if (!run.model->keep || run.model->rows_of || !begun_.insert(&run).second) return;
     if (run.in_database) {
       diagnostics_.set_sheet(run.model->name);
-      if (auto keep = plan_keep(*run.model, run.source, context_, diagnostics_))
+      Diagnostics found;
+      if (auto keep = plan_keep(*run.model, run.source, context_, found))
         run.keep_there = std::make_shared<const KeepPlan>(std::move(*keep));
+      const auto& all = found.all();
+      const bool through_link =
+          !run.model->links.empty() && std::any_of(all.begin(), all.end(), [](const Diagnostic& diagnostic) {
+            return diagnostic.code == Code::keep_row_by_row;
+          });
+      if (through_link) {
+        refuse_in_database(*run.model, run.model->name, "`keep` looks through a link",
+                           run.model->keep->place(), diagnostics_);
+      } else {
+        diagnostics_.append(found);
+      }
       done_.insert(&run);
       return;
     }

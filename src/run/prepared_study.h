@@ -1,11 +1,14 @@
 // A study with its files, ready to be computed.
 #pragma once
 
+#include <map>
 #include <string>
+#include <utility>
 
 #include "base/result.h"
 #include "engine/study_run.h"
 #include "files/text_file.h"
+#include "run/thinned_points.h"
 
 namespace opensum {
 
@@ -35,6 +38,8 @@ struct PreparedStudy : StudyRun {
   std::vector<std::string> constants_given;
   std::vector<std::string> changes;
   std::vector<BudgetWish> budgets;
+  /// Points that came in place of the columns of a plot: by its number and that of the pair.
+  std::map<std::pair<std::size_t, std::size_t>, ThinnedPoints> thinned;
   /// Whether it is run again when something changes: the report page is loaded again by itself.
   bool watched = false;
   /// Whether sheets whose rows are in a database are computed there though the study does not say so.

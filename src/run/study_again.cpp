@@ -3,7 +3,6 @@
 #include "run/study_again.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <filesystem>

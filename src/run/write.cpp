@@ -636,9 +636,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   DatabaseTables databases(
       "results of " +
       std::filesystem::absolute(prepared.inputs.all().front()->path).lexically_normal().string());
-  if (computes_in_database(prepared) &&
-      !compute_in_database(prepared, wishes_of_figures(prepared), databases, diagnostics))
-    return {};
+  if (computes_in_database(prepared) && !compute_in_database(prepared, databases, diagnostics)) return {};
   Executor executor(prepared, diagnostics);
   executor.prepare();
   if (diagnostics.has_errors() || !SheetFiles(prepared, files, databases, diagnostics).write(executor))

@@ -8,11 +8,10 @@
 namespace opensum {
 namespace {
 
-constexpr double kMost = std::numeric_limits<double>::max();
 constexpr double kLeast = std::numeric_limits<double>::denorm_min();
 constexpr double kWide = 1 + 1e-12;
 
-double clamped(double x) { return std::isnan(x) ? 0 : std::clamp(x, -kMost, kMost); }
+double clamped(double x) { return std::isnan(x) ? 0 : std::clamp(x, -kMostNumber, kMostNumber); }
 
 Bounds from_corners(std::initializer_list<double> corners, double tiny, bool whole) {
   Bounds bounds;
@@ -35,7 +34,7 @@ Bounds Bounds::of(double number) {
 
 Bounds Bounds::usual() { return {-1e30, 1e30, 1e-30, false}; }
 
-Bounds Bounds::any() { return {-kMost, kMost, kLeast, false}; }
+Bounds Bounds::any() { return {-kMostNumber, kMostNumber, kLeast, false}; }
 
 // What is left of two numbers is nothing, or at least the last digit of the smaller one.
 Bounds sum_of(const Bounds& a, const Bounds& b) {

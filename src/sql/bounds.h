@@ -2,7 +2,11 @@
 // of its own.
 #pragma once
 
+#include <limits>
+
 namespace opensum {
+
+constexpr double kMostNumber = std::numeric_limits<double>::max();
 
 /// Bounds of the known numbers of a column.
 struct Bounds {

@@ -2,7 +2,6 @@
 #include "sql/expression.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>
@@ -16,7 +15,6 @@
 namespace opensum {
 namespace {
 
-constexpr double kMost = std::numeric_limits<double>::max();
 constexpr const char* kMostText = "1.7976931348623157e308";
 // Beyond this e^x overflows or is nothing.
 constexpr double kMostExponential = 709.782712893384;
@@ -265,7 +263,7 @@ class Translator {
     const std::string nothing = near ? fmt::format("{} < {}", x, kLeastExponential) : "";
     out.value = guarded(over, nothing, fmt::format("exp({})", x));
     null_where(out, over, Reason::overflow);
-    out.bounds = {0, far ? kMost : std::exp(a.bounds.greatest) * 1.0001,
+    out.bounds = {0, far ? kMostNumber : std::exp(a.bounds.greatest) * 1.0001,
                   near ? std::numeric_limits<double>::denorm_min() : std::exp(a.bounds.least) / 1.0001,
                   false};
     return out;
@@ -278,7 +276,7 @@ class Translator {
     const std::string over = far ? fmt::format("abs({}) > 710.4758600739439", x) : "";
     out.value = guarded(over, "", fmt::format("{}({})", name, x));
     null_where(out, over, Reason::overflow);
-    const double most = far ? kMost : std::exp(a.bounds.size());
+    const double most = far ? kMostNumber : std::exp(a.bounds.size());
     out.bounds = {-most, most, std::min(a.bounds.tiny, 1.0) / 2, false};
     return out;
   }
@@ -626,8 +624,8 @@ class Translator {
       out.value.replace(nothing, 12, "< -50 THEN -1");
     }
     null_where(out, over, Reason::overflow);
-    out.bounds = {-1, over.empty() ? std::exp(a.bounds.greatest) : kMost, std::min(a.bounds.tiny, 1.0) / 4,
-                  false};
+    out.bounds = {-1, over.empty() ? std::exp(a.bounds.greatest) : kMostNumber,
+                  std::min(a.bounds.tiny, 1.0) / 4, false};
     return out;
   }
 
@@ -673,6 +671,23 @@ class Translator {
     SqlValue out = from({a}, Kind::date);
     out.value = fmt::format("extract(epoch FROM {})::float8", last);
     out.bounds = {a.bounds.least, a.bounds.greatest + 4e7, 1e-6, false};
+    return out;
+  }
+
+  SqlValue within_calendar(const SqlValue& seconds) const {
+    constexpr double kFirstYear = -62135596800;
+    constexpr double kAfterLastYear = 253402300800;
+    if (seconds.bounds.least < kFirstYear) throw NotInSql{"it may come to dates before the year 1"};
+    SqlValue out = from({seconds}, Kind::date);
+    const std::string after = seconds.bounds.greatest < kAfterLastYear
+                                  ? ""
+                                  : fmt::format("{} >= {}", number(seconds), sql_number(kAfterLastYear));
+    const std::string known = out.why.empty() ? "" : fmt::format("({}) IS NOT NULL", out.why);
+    out.value = guarded(joined({known, after}, " OR "), "", number(seconds));
+    null_where(out, after, Reason::overflow);
+    out.bounds = seconds.bounds;
+    out.bounds.greatest = std::min(out.bounds.greatest, kAfterLastYear);
+    out.bounds.whole = false;
     return out;
   }
 
@@ -888,6 +903,8 @@ class Translator {
           out.value += (out.value.empty() ? "" : " AND ") + in_brackets(value.value) + " IS NOT NULL";
         return out;
       }
+      case Op::within_calendar:
+        return within_calendar(in[0]);
       case Op::year_of:
         return part_of_date(in[0], "year", 1e4);
       case Op::quarter_of:

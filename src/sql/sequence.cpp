@@ -2,7 +2,6 @@
 #include "sql/sequence.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <cmath>

@@ -2,7 +2,6 @@
 #include "sql/study.h"
 
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 
@@ -326,12 +325,18 @@ class SqlStudy::Builder {
   void begin_with_rows_of(std::size_t number) {
     const SqlSheet& source = study_.sheet(number);
     if (plan_.cell_headers) throw NotInSql{"one_row_per_cell has no counterpart there"};
-    if (plan_.grouped) return begin_with_groups(source);
+    const std::vector<SortKey>& keys = study_.run_.sheets[number]->plan.sort_by;
+    if (plan_.grouped) return begin_with_groups(keys.empty() ? source : sorted(source, keys));
     sheet_.rows = source.rows;
     sheet_.place = source.place;
     sheet_.order_by = source.order_by;
     current_ = source.name;
     reserve_names(source);
+    if (!keys.empty()) {
+      const SqlSheet in_order = sorted(source, keys);
+      sheet_.place = sheet_.order_by = in_order.place;
+      current_ = in_order.name;
+    }
     for (const TakenColumn& taken : plan_.taken) sheet_.columns[taken.index] = source.columns.at(taken.there);
     source_ = &source;
     if (!plan_.keep) return;
@@ -346,6 +351,24 @@ class SqlStudy::Builder {
     sheet_.columns = source.columns;
     keep(*plan_.keep, known);
     sheet_.columns = taken;
+  }
+
+  // A sheet whose rows have the places in which it is sorted.
+  SqlSheet sorted(const SqlSheet& source, const std::vector<SortKey>& keys) {
+    if (source.place.empty()) throw NotInSql{"equal rows of what it is sorted by have no order there"};
+    std::string order;
+    for (const SortKey& key : keys) {
+      const SqlValue& value = source.columns.at(key.column).value;
+      order += fmt::format("{}{}{} NULLS LAST, ", value.value,
+                           value.kind == Kind::text ? " COLLATE \"C\"" : "", key.down ? " DESC" : "");
+    }
+    reserve_names(source);
+    SqlSheet in_order = source;
+    in_order.place = own_name("place");
+    in_order.name =
+        add_query(fmt::format("  SELECT q.*, row_number() OVER (ORDER BY {}{}) AS {}\n  FROM {} AS q", order,
+                              source.place, in_order.place, source.name));
+    return in_order;
   }
 
   void reserve_names(const SqlSheet& source) {

@@ -3,14 +3,12 @@
 
 #include <algorithm>
 
+#include "table/digits.h"
 #include "table/header_units.h"
 
 namespace opensum {
 namespace {
 
-constexpr std::string_view kMinus = "\u2212";
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
 bool is_capital(char c) { return c >= 'A' && c <= 'Z'; }
 
 // Letters of a status, such as `N` or `SD`, where blanks and a sign follow.
@@ -22,7 +20,7 @@ std::string_view status_of(std::string_view cell) {
   const std::size_t next = cell.find_first_not_of(' ', size);
   const bool signed_number =
       next != std::string_view::npos && next > size &&
-      (cell[next] == '+' || cell[next] == '-' || cell.substr(next).starts_with(kMinus));
+      (cell[next] == '+' || cell[next] == '-' || cell.substr(next).starts_with(kMinusSign));
   return signed_number ? cell.substr(0, size) : std::string_view();
 }
 
@@ -61,9 +59,9 @@ std::optional<UnitCell> split_unit_cell(std::string_view cell, const NumberStyle
   if (rest.starts_with('-') || rest.starts_with('+')) {
     if (rest.front() == '-') parts.number = "-";
     rest = trimmed(rest.substr(1));
-  } else if (rest.starts_with(kMinus)) {
+  } else if (rest.starts_with(kMinusSign)) {
     parts.number = "-";
-    rest = trimmed(rest.substr(kMinus.size()));
+    rest = trimmed(rest.substr(kMinusSign.size()));
   }
   const std::size_t size = size_of_number(rest, style);
   if (size == 0) return std::nullopt;

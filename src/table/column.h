@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <deque>
+#include <limits>
 #include <memory>
 #include <optional>
 #include <string>
@@ -109,9 +110,13 @@ struct Column : ColumnHead {
   /// What the views in the chunks look into.
   std::shared_ptr<const void> storage;
 
-  double number(std::size_t row) const { return chunks[row / kChunkRows].numbers[row % kChunkRows]; }
-  std::string_view text(std::size_t row) const { return chunks[row / kChunkRows].texts[row % kChunkRows]; }
   Null null(std::size_t row) const { return chunks[row / kChunkRows].null_at(row % kChunkRows); }
+  double number(std::size_t row) const { return chunks[row / kChunkRows].numbers[row % kChunkRows]; }
+  /// The value, or NaN for a null.
+  double number_or_nan(std::size_t row) const {
+    return null(row) ? std::numeric_limits<double>::quiet_NaN() : number(row);
+  }
+  std::string_view text(std::size_t row) const { return chunks[row / kChunkRows].texts[row % kChunkRows]; }
   std::size_t null_count() const;
   /// The bytes of a measured cell that could not be read as one of the column, which is written as it was
   /// read; empty for all others, also where the study says that such cells are null.

@@ -6,18 +6,11 @@
 #include <chrono>
 #include <cmath>
 
+#include "table/digits.h"
 #include "table/number_text.h"
 
 namespace opensum {
 namespace {
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-
-std::size_t skip_digits(std::string_view text, std::size_t& at) {
-  const std::size_t begin = at;
-  while (at < text.size() && is_digit(text[at])) ++at;
-  return at - begin;
-}
 
 // Exactly `count` digits as a number, or -1.
 int fixed_digits(std::string_view text, std::size_t& at, std::size_t count) {

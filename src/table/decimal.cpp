@@ -9,6 +9,7 @@
 #include <cmath>
 #include <limits>
 
+#include "table/digits.h"
 #include "table/usual_number.h"
 
 namespace opensum {
@@ -19,7 +20,6 @@ __extension__ using Wide = __int128;
 constexpr int kDigits = 15;
 constexpr double kFirstOfSixteenDigits = 1e15;
 constexpr double kFirstOfSeventeenDigits = 1e16;
-constexpr double kLargestExactInteger = 9007199254740992.0;  // 2^53
 // So many powers of ten times the digits of a number fit into a word of 128 bits.
 constexpr int kMostShift = 19;
 

@@ -5,18 +5,19 @@
 #include <array>
 #include <cmath>
 
+#include "table/digits.h"
+
 namespace opensum {
 namespace {
 
-constexpr std::string_view kMinus = "\u2212";
 constexpr std::array<std::string_view, 11> kSuperscripts = {"\u2070", "\u00B9", "\u00B2", "\u00B3",
                                                             "\u2074", "\u2075", "\u2076", "\u2077",
                                                             "\u2078", "\u2079", "\u207B"};
 
 std::string with_plain_minus(std::string_view text) {
   std::string out(text);
-  for (std::size_t at = out.find(kMinus); at != std::string::npos; at = out.find(kMinus, at))
-    out.replace(at, kMinus.size(), "-");
+  for (std::size_t at = out.find(kMinusSign); at != std::string::npos; at = out.find(kMinusSign, at))
+    out.replace(at, kMinusSign.size(), "-");
   return out;
 }
 

@@ -11,22 +11,14 @@
 #include <cstring>
 #include <limits>
 
+#include "table/digits.h"
 #include "table/usual_number.h"
 
 namespace opensum {
 namespace {
 
 constexpr int kDefaultDigits = 12;
-constexpr double kLargestExactInteger = 9007199254740992.0;  // 2^53
 constexpr std::size_t kLongestQuantity = 15;
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-
-std::size_t skip_digits(std::string_view text, std::size_t& at) {
-  const std::size_t begin = at;
-  while (at < text.size() && is_digit(text[at])) ++at;
-  return at - begin;
-}
 
 }  // namespace
 
@@ -137,7 +129,7 @@ std::string any_number_text(double value, int digits) {
 }
 
 // A product of two words.
-__extension__ using Wide = unsigned __int128;
+__extension__ using WideProduct = unsigned __int128;
 
 // The powers of ten that a word holds, as far as they are needed.
 constexpr std::array<std::uint64_t, 16> kPowers = {1,
@@ -202,11 +194,11 @@ char* write_usual(char* to, double value) {
   const int exponent = static_cast<int>(decade) - 4;
   constexpr std::uint64_t kHidden = std::uint64_t{1} << kFractionBits;
   const std::uint64_t mantissa = (bits & (kHidden - 1)) | kHidden;
-  const Wide scaled = Wide{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
+  const WideProduct scaled = WideProduct{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
   const int shift = kFractionBits - binary;
   auto number = static_cast<std::uint64_t>(scaled >> shift);
-  const Wide rest = scaled - (Wide{number} << shift);
-  const Wide half = Wide{1} << (shift - 1);
+  const WideProduct rest = scaled - (WideProduct{number} << shift);
+  const WideProduct half = WideProduct{1} << (shift - 1);
   if (rest == half) return nullptr;
   if (rest > half) ++number;
   if (number < kOne || number >= 10 * kOne) return nullptr;

@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "base/limits.h"
+#include "units/spellings.h"
 
 namespace opensum {
 namespace {
@@ -164,7 +165,14 @@ std::string written(const std::vector<UnitPart>& parts, const char* separator, E
 
 }  // namespace
 
-std::string Unit::text() const { return written(parts, " ", plain_exponent); }
+std::string Unit::text() const {
+  std::string spaced = written(parts, " ", plain_exponent);
+  // Moles times per cent are no `mol %`.
+  const auto phrases = unit_phrases();
+  const bool means_another = std::any_of(phrases.begin(), phrases.end(),
+                                         [&](const UnitPhrase& phrase) { return spaced == phrase.text; });
+  return means_another ? written(parts, "·", plain_exponent) : spaced;
+}
 
 std::string Unit::typeset() const { return written(parts, "·", superscript); }
 

@@ -445,8 +445,11 @@ class UnitParser {
 
 UnitReading UnitSystem::read(std::string_view text) const {
   const std::string unified = unify_lookalikes(text);
+  const std::size_t begin = std::min(unified.find_first_not_of(" \t"), unified.size());
+  const std::size_t end = std::max(unified.find_last_not_of(" \t") + 1, begin);
   for (const UnitPhrase& phrase : unit_phrases()) {
-    if (unified == phrase.text) return UnitParser(*this, phrase.unit).read();
+    if (std::string_view(unified).substr(begin, end - begin) == phrase.text)
+      return UnitParser(*this, phrase.unit).read();
   }
   return UnitParser(*this, unified).read();
 }

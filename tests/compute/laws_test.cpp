@@ -14,13 +14,13 @@ namespace opensum {
 namespace {
 
 // The value of an expression without columns, in the unit that the algebra gives.
-struct Result {
+struct LawResult {
   double number = 0;
   Reason reason = Reason::none;
   std::string unit;
 };
 
-Result value_of(const std::string& expression) {
+LawResult value_of(const std::string& expression) {
   Diagnostics diagnostics;
   const Passage passage = Passage::whole("test", expression);
   const NodePtr tree = parse_expression(passage, diagnostics);

@@ -7,16 +7,10 @@
 
 #include "files/csv_writer.h"
 #include "files/delimiter.h"
+#include "files/file_of.h"
 
 namespace opensum {
 namespace {
-
-std::shared_ptr<const InputFile> file_of(const std::string& text) {
-  auto file = std::make_shared<InputFile>();
-  file->path = "test.csv";
-  file->hold(text);
-  return file;
-}
 
 using Cells = std::vector<std::vector<std::string>>;
 

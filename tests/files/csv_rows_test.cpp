@@ -7,17 +7,11 @@
 #include <random>
 
 #include "files/csv_reader.h"
+#include "files/file_of.h"
 #include "table/survey.h"
 
 namespace opensum {
 namespace {
-
-std::shared_ptr<const InputFile> file_of(const std::string& text) {
-  auto file = std::make_shared<InputFile>();
-  file->path = "test.csv";
-  file->hold(text);
-  return file;
-}
 
 class Limits {
  public:

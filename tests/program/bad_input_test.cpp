@@ -7,7 +7,7 @@
 namespace opensum {
 namespace {
 
-const char* const kStudy = "[sheet.run]\ndata = 't.csv'\nequations = 'a = x + 1'\n";
+const char* const kBadInputStudy = "[sheet.run]\ndata = 't.csv'\nequations = 'a = x + 1'\n";
 
 TEST(BadFiles, EndWithExitCodeFourAndLeaveNothing) {
   const struct {
@@ -45,7 +45,7 @@ TEST(BadFiles, EndWithExitCodeFourAndLeaveNothing) {
   };
   for (const auto& row : rows) {
     const TempFolder folder;
-    folder.write("study.toml", kStudy);
+    folder.write("study.toml", kBadInputStudy);
     folder.write("t.csv", row.data);
     const Outcome outcome = run_program(folder, {"run"});
     EXPECT_EQ(outcome.code, row.code) << row.what << "\n" << outcome.err;
@@ -115,7 +115,7 @@ TEST(BadStudies, KeepTheirPlacesWithWindowsLineEnds) {
 TEST(BadPlaces, ToWriteAreExitCodeTwo) {
   const TempFolder folder;
   folder.write("t.csv", "x\n1\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kBadInputStudy);
   folder.write("results", "a file where the folder should be");
   const Outcome blocked = run_program(folder, {"run"});
   EXPECT_EQ(blocked.code, 2);

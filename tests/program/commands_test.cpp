@@ -12,13 +12,13 @@
 namespace opensum {
 namespace {
 
-const char* const kTable =
+const char* const kCommandsTable =
     "mass [g],speed [m/s],name\n"
     "2.1,3,a\n"
     "1.50,,b\n"
     "0,4,c\n";
 
-const char* const kStudy = R"(title = "Test"
+const char* const kCommandsStudy = R"(title = "Test"
 constants = 'g_local [m/s^2] = 9.81'
 [sheet.run]
 data = "t.csv"
@@ -34,7 +34,7 @@ y = "energy"
 
 TEST(Derive, AddsAColumnBesideTheMeasuredOnes) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kCommandsTable);
   const Outcome outcome = run_program(folder, {"derive", "t.csv", "energy [mJ] = 0.5 * mass * speed^2"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(outcome.out,
@@ -47,7 +47,7 @@ TEST(Derive, AddsAColumnBesideTheMeasuredOnes) {
 
 TEST(Derive, WritesAFileAndAsksBeforeReplacingIt) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kCommandsTable);
   const std::vector<std::string> args = {"derive", "t.csv", "double = 2 * mass", "--output", "out.tsv"};
   EXPECT_EQ(run_program(folder, args).code, 0);
   EXPECT_EQ(folder.read("out.tsv").substr(0, folder.read("out.tsv").find('\n')),
@@ -63,7 +63,7 @@ TEST(Derive, WritesAFileAndAsksBeforeReplacingIt) {
   const Outcome onto_input =
       run_program(folder, {"derive", "t.csv", "a = mass", "--output", "t.csv", "--force"});
   EXPECT_EQ(onto_input.code, 2);
-  EXPECT_EQ(folder.read("t.csv"), kTable);
+  EXPECT_EQ(folder.read("t.csv"), kCommandsTable);
 }
 
 TEST(Derive, ReadsStandardInputAndTakesNamesAndUnits) {
@@ -135,8 +135,8 @@ TEST(Units, AreFoundBySymbolNameAndDimension) {
 
 TEST(Run, WritesEverythingAStudyAsksFor) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kCommandsTable);
+  folder.write("study.toml", kCommandsStudy);
   const Outcome brief = run_program(folder, {"run"});
   EXPECT_EQ(brief.code, 0) << brief.err;
   EXPECT_EQ(brief.out,
@@ -185,8 +185,8 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
             "run,3,4,height,null,divide_by_zero,,,run.height row 3\n");
   const auto record = nlohmann::json::parse(folder.read("results/record.json"));
   ASSERT_EQ(record["inputs"].size(), 2U);
-  EXPECT_EQ(record["inputs"][0]["sha256"], sha256(kStudy));
-  EXPECT_EQ(record["inputs"][1]["sha256"], sha256(kTable));
+  EXPECT_EQ(record["inputs"][0]["sha256"], sha256(kCommandsStudy));
+  EXPECT_EQ(record["inputs"][1]["sha256"], sha256(kCommandsTable));
   EXPECT_EQ(record["sheets"][0]["derived"][1]["equation"], "0.5 * mass * speed^2");
   const auto metadata = nlohmann::json::parse(folder.read("results/run.csv-metadata.json"));
   EXPECT_EQ(metadata["@context"], "http://www.w3.org/ns/csvw");
@@ -197,8 +197,8 @@ TEST(Run, WritesEverythingAStudyAsksFor) {
 TEST(Run, GivesTheSameBytesAgainAndElsewhere) {
   const TempFolder folder;
   for (const char* place : {"one/", "two/deep/"}) {
-    folder.write(std::string(place) + "t.csv", kTable);
-    folder.write(std::string(place) + "study.toml", kStudy);
+    folder.write(std::string(place) + "t.csv", kCommandsTable);
+    folder.write(std::string(place) + "study.toml", kCommandsStudy);
     EXPECT_EQ(run_program(folder, {"run", std::string(place) + "study.toml"}).code, 0);
   }
   for (const char* name : {"run.csv", "run.csv-metadata.json", "nulls.csv", "record.json",
@@ -211,8 +211,8 @@ TEST(Run, GivesTheSameBytesAgainAndElsewhere) {
 
 TEST(Check, PrintsTheColumnsInTheOrderOfComputing) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kCommandsTable);
+  folder.write("study.toml", kCommandsStudy);
   const Outcome outcome = run_program(folder, {"check"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(outcome.out,

@@ -11,14 +11,12 @@
 namespace opensum {
 namespace {
 
-std::vector<std::string> lines_of(const std::string& text) {
-  std::vector<std::string> lines;
-  std::istringstream stream(text);
-  for (std::string line; std::getline(stream, line);) {
-    if (!line.empty()) lines.push_back(line);
-  }
-  std::sort(lines.begin(), lines.end());
-  return lines;
+// The words that are offered, in order.
+std::vector<std::string> words_in(const std::string& text) {
+  std::vector<std::string> words = lines_of(text);
+  words.erase(std::remove(words.begin(), words.end(), ""), words.end());
+  std::sort(words.begin(), words.end());
+  return words;
 }
 
 bool has(const std::vector<std::string>& words, const std::string& word) {
@@ -44,7 +42,7 @@ class Completion : public testing::Test {
         fmt::format("cd '{0}' && PATH=\"{0}:$PATH\" {1} script > printed 2> errors", folder.path(), shell);
     EXPECT_EQ(std::system(command.c_str()), 0) << script << folder.read("errors");
     EXPECT_EQ(folder.read("errors"), "") << script;
-    return lines_of(folder.read("printed"));
+    return words_in(folder.read("printed"));
   }
 
   std::vector<std::string> in_bash(const std::vector<std::string>& words) {
@@ -62,7 +60,7 @@ class Completion : public testing::Test {
 TEST_F(Completion, OfBash) {
   EXPECT_EQ(in_bash({"opensum", "ve"}), (std::vector<std::string>{"verify"}));
   const auto commands = in_bash({"opensum", ""});
-  for (const std::string& command : lines_of(run_program(folder, {"interface", "commands"}).out))
+  for (const std::string& command : words_in(run_program(folder, {"interface", "commands"}).out))
     EXPECT_TRUE(has(commands, command)) << command;
   EXPECT_FALSE(has(commands, "interface"));
   EXPECT_EQ(in_bash({"opensum", "run", "--uncertainty", ""}),
@@ -81,7 +79,7 @@ TEST_F(Completion, OfBash) {
 // Each value that is offered is taken.
 TEST_F(Completion, OffersWhatIsTaken) {
   std::size_t offered = 0;
-  for (const std::string& command : lines_of(run_program(folder, {"interface", "commands"}).out)) {
+  for (const std::string& command : words_in(run_program(folder, {"interface", "commands"}).out)) {
     for (const std::string& option : in_bash({"opensum", command, "--"})) {
       for (const std::string& value : in_bash({"opensum", command, option, ""})) {
         if (value.ends_with("=") || folder.has(value)) continue;
@@ -131,7 +129,7 @@ TEST_F(Completion, OfFish) {
 
 TEST_F(Completion, ManualHasAPageForEachCommand) {
   const bool can_check = std::system("command -v groff > /dev/null 2>&1") == 0;
-  std::vector<std::string> commands = lines_of(run_program(folder, {"interface", "commands"}).out);
+  std::vector<std::string> commands = words_in(run_program(folder, {"interface", "commands"}).out);
   commands.emplace_back("");
   for (const std::string& command : commands) {
     std::vector<std::string> args = {"interface", "manual"};

@@ -31,8 +31,9 @@ std::string output_of(const std::string& command) {
   return text;
 }
 
-// Where the programs of the newest server are; empty for none.
-std::string newest_programs() {
+}  // namespace
+
+std::string newest_server_programs() {
   std::string newest;
   std::error_code error;
   for (const auto& version : std::filesystem::directory_iterator("/usr/lib/postgresql", error)) {
@@ -42,10 +43,8 @@ std::string newest_programs() {
   return newest;
 }
 
-}  // namespace
-
 std::unique_ptr<DatabaseServer> DatabaseServer::start() {
-  const std::string programs = newest_programs();
+  const std::string programs = newest_server_programs();
   if (programs.empty()) {
     std::cout << "no PostgreSQL server is installed\n";
     return nullptr;
@@ -81,7 +80,7 @@ DatabaseServer::~DatabaseServer() {
 }
 
 std::string DatabaseServer::sql(const std::string& text) const {
-  const std::string path = folder_ + "/commands.sql";
+  const std::string path = fmt::format("{}/commands-{}.sql", folder_, ::getpid());
   std::ofstream(path) << text;
   return output_of(fmt::format("{}/psql -qAtX -v ON_ERROR_STOP=1 -h {} -U lab -d postgres -f {} 2>&1",
                                programs_, folder_, path));

@@ -7,6 +7,9 @@
 
 namespace opensum {
 
+/// The folder of the programs of the newest server that is installed; empty for none.
+std::string newest_server_programs();
+
 class DatabaseServer {
  public:
   /// Starts one; a null pointer where none is installed, and says so.

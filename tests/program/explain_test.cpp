@@ -13,13 +13,6 @@
 namespace opensum {
 namespace {
 
-std::vector<std::string> lines_of(const std::string& text) {
-  std::vector<std::string> lines;
-  std::istringstream stream(text);
-  for (std::string line; std::getline(stream, line);) lines.push_back(line);
-  return lines;
-}
-
 // A step: the equation with the values put in, and its result.
 struct Step {
   std::string put_in;
@@ -72,11 +65,11 @@ double agreement(const TempFolder& folder, const Step& step) {
   return got == printed ? 99 : -std::log10(std::fabs(got - printed) / std::fabs(printed));
 }
 
-const std::string kData =
+const std::string kExplainData =
     "t [s],a [g],b [g],c [g],site,conc [mg/L],day,temp [°C]\n"
     "0,1,2,3,x,<0.05,2031-04-02,20.1\n1,,2.5,3.5,x,0.2,2031-04-03,\n2,2,,4,y,0.3,2031-04-04,21.7\n"
     "3,,,5,y,>20,2031-04-05,22\n4,3,4,,x,,2031-04-06,18.3\n5,3.3,4.1,2.2,y,0.7,2031-05-06,19\n";
-const std::string kStudy =
+const std::string kExplainStudy =
     "constants = 'k [1/s] = 0.25'\n[sheet.s]\ndata = 't.csv'\n"
     "fill.a = ['row_mean(a..c, nulls: skip, at_least: 2)', 'previous_known(self)']\n"
     "fill.b = 'interpolated(self, along: t)'\nfill.conc = ['limit(self) / 2', '1 [mg/L]']\n"
@@ -99,8 +92,8 @@ const std::string kStudy =
 
 TEST(Explain, PrintsStepsThatCanBeCalculatedAgain) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kExplainData);
+  folder.write("study.toml", kExplainStudy);
   std::mt19937 random(11);
   std::size_t steps = 0;
   double least = 99;
@@ -148,8 +141,8 @@ TEST(Explain, GivesTheNumbersOfTheDemo) {
 
 TEST(Explain, FollowsANullToTheCellWhereItBegan) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kExplainData);
+  folder.write("study.toml", kExplainStudy);
   const Outcome outcome = run_program(folder, {"explain", "s.total", "--line", "6"});
   EXPECT_EQ(outcome.out,
             "s.total in row 5 (t.csv line 6) is null (missing), which began in s.c row 5 (t.csv line 6)\n\n"
@@ -162,8 +155,8 @@ TEST(Explain, FollowsANullToTheCellWhereItBegan) {
 
 TEST(Explain, ShowsTheRulesOfAFillAndTheRowsOfAReduction) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kExplainData);
+  folder.write("study.toml", kExplainStudy);
   EXPECT_EQ(run_program(folder, {"explain", "s.a", "--row", "4"}).out,
             "s.a in row 4 (t.csv line 5) is 2 g\n  t.csv line 5: the cell is empty\n\n"
             "fill of a = row_mean(a..c, nulls: skip, at_least: 2)\n"
@@ -238,8 +231,8 @@ TEST(Explain, TakesLinkedColumns) {
 
 TEST(Explain, DescribesAColumn) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kExplainData);
+  folder.write("study.toml", kExplainStudy);
   EXPECT_EQ(run_program(folder, {"explain", "s.total"}).out,
             "s.total \"total\" [mg]: derived\n  total [mg] = a + b + measured(c)\n"
             "  from a [g] (filled), b [g] (filled), c [g]\n  nulls propagated\n  5 of 6 known\n"
@@ -251,8 +244,8 @@ TEST(Explain, DescribesAColumn) {
 
 TEST(Explain, SaysWhatItCannotFind) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kExplainData);
+  folder.write("study.toml", kExplainStudy);
   const struct {
     std::vector<std::string> args;
     std::string message;

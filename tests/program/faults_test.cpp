@@ -15,7 +15,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n4,9.5,d\n";
+constexpr const char* kFaultsTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n4,9.5,d\n";
 
 // A study with one kind of output beside those that every run has.
 std::string study_with(const std::string& format, const std::string& equation) {
@@ -57,7 +57,7 @@ class Faults : public testing::TestWithParam<const char*> {};
 TEST_P(Faults, LeaveFilesWholeAndNothingElse) {
   const std::string format = GetParam();
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kFaultsTable);
   folder.write("study.toml", study_with(format, "v = x / t"));
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const Files before = files_in(folder);

@@ -9,10 +9,10 @@
 namespace opensum {
 namespace {
 
-const std::string kData =
+const std::string kFitsData =
     "site,t [min],V [mV]\na,0,1\na,1,3.1\na,2,4.9\na,3,7\na,4,\nb,0,10\nb,1,8.1\nb,2,5.9\nb,3,4\n";
 
-Outcome run(const TempFolder& folder, const std::string& study, const std::string& data = kData) {
+Outcome run(const TempFolder& folder, const std::string& study, const std::string& data = kFitsData) {
   folder.write("t.csv", data);
   folder.write("study.toml", "headers = 'symbol'\n" + study);
   return run_program(folder, {"run"});

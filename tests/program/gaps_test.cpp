@@ -8,7 +8,7 @@
 namespace opensum {
 namespace {
 
-const std::string kData =
+const std::string kGapsData =
     "t [s],a [g],b [g],c [g],site,conc [mg/L],day\n"
     "0,1,2,3,x,<0.05,2031-04-02\n"
     "1,,2.5,3.5,x,0.2,\n"
@@ -16,18 +16,18 @@ const std::string kData =
     "3,,,5,,>20,2031-04-05\n"
     "4,3,4,,x,,2031-04-06\n";
 
-struct Result {
+struct GapsRun {
   Outcome outcome;
   std::string sheet;
   std::string nulls;
   nlohmann::json record;
 };
 
-Result run(const std::string& keys, const std::string& data = kData) {
+GapsRun run(const std::string& keys, const std::string& data = kGapsData) {
   const TempFolder folder;
   folder.write("t.csv", data);
   folder.write("study.toml", "nulls_of = 'all'\n[sheet.s]\ndata = 't.csv'\nheaders = 'symbol'\n" + keys);
-  Result result;
+  GapsRun result;
   result.outcome = run_program(folder, {"run", "--details"});
   if (folder.has("results")) {
     result.sheet = folder.read("results/s.csv");
@@ -82,7 +82,7 @@ TEST(Fills, TakeEveryKindOfRule) {
        {"2031-04-02", "2031-01-01", "2031-04-04", "2031-04-05", "2031-04-06"}},
   };
   for (const auto& row : rows) {
-    const Result result = run(row.key);
+    const GapsRun result = run(row.key);
     EXPECT_EQ(result.outcome.code, 0) << row.key << result.outcome.err;
     EXPECT_EQ(column(result.sheet, row.symbol), row.cells) << row.key;
   }
@@ -90,11 +90,11 @@ TEST(Fills, TakeEveryKindOfRule) {
 
 TEST(Fills, TakePatternsWhichExactNamesBeat) {
   const std::string data = "w_1 [g],w_2 [g],v [g]\n1,,3\n,5,6\n";
-  const Result all = run("fill.'w_*' = 'v'\nequations = 'sum = row_sum(\"w_*\")'\n", data);
+  const GapsRun all = run("fill.'w_*' = 'v'\nequations = 'sum = row_sum(\"w_*\")'\n", data);
   EXPECT_EQ(column(all.sheet, "w_1_filled"), (Cells{"1", "6"}));
   EXPECT_EQ(column(all.sheet, "w_2_filled"), (Cells{"3", "5"}));
   EXPECT_EQ(column(all.sheet, "sum"), (Cells{"4", "11"}));
-  const Result one = run("fill.w_1 = '0'\nfill.'w_?' = 'v'\n", data);
+  const GapsRun one = run("fill.w_1 = '0'\nfill.'w_?' = 'v'\n", data);
   EXPECT_EQ(column(one.sheet, "w_1_filled"), (Cells{"1", "0"}));
   EXPECT_EQ(column(one.sheet, "w_2_filled"), (Cells{"3", "5"}));
   const Outcome unlike = run("equations = 'a = row_sum(\"?\")'\n", "m [g],s [m]\n1,2\n").outcome;
@@ -102,7 +102,7 @@ TEST(Fills, TakePatternsWhichExactNamesBeat) {
 }
 
 TEST(Fills, AreWhatEveryNameMeansButMeasured) {
-  const Result result =
+  const GapsRun result =
       run("fill.a = 'b'\nequations = '''\n  z = a + c\n  m = measured(a) + c\n  n = col_count(a)\n"
           "  k = col_count(measured(a))\n  r = row_sum(a..c, nulls: skip)\n'''\n");
   EXPECT_EQ(result.outcome.code, 0) << result.outcome.err;
@@ -115,13 +115,13 @@ TEST(Fills, AreWhatEveryNameMeansButMeasured) {
 }
 
 TEST(Fills, SeeEachOtherAsMeasured) {
-  const Result result = run("fill.a = 'b'\nfill.b = 'a'\n");
+  const GapsRun result = run("fill.a = 'b'\nfill.b = 'a'\n");
   EXPECT_EQ(column(result.sheet, "a_filled"), (Cells{"1", "2.5", "2", "", "3"}));
   EXPECT_EQ(column(result.sheet, "b_filled"), (Cells{"2", "2.5", "2", "", "4"}));
 }
 
 TEST(Fills, AreOnTheRecordCellByCell) {
-  const Result result = run("fill.a = ['b', 'next_known(self) / 0']\nequations = 'z = a + c'\n");
+  const GapsRun result = run("fill.a = ['b', 'next_known(self) / 0']\nequations = 'z = a + c'\n");
   EXPECT_EQ(result.nulls,
             "sheet,row,line,column,state,reason,rule,value,began\n"
             "s,1,2,conc,null,below_limit,,<0.05,s.conc row 1\n"
@@ -146,21 +146,21 @@ TEST(Fills, AreOnTheRecordCellByCell) {
 TEST(Fills, OfUnreadableCellsNeedThemDeclaredNull) {
   const std::string data = "x,y\n1,5\nerr,6\n3,7\n";
   EXPECT_EQ(run("fill.x = 'y'\n", data).outcome.code, 4);
-  const Result result = run("read = { unreadable = 'null' }\nfill.x = 'y'\n", data);
+  const GapsRun result = run("read = { unreadable = 'null' }\nfill.x = 'y'\n", data);
   EXPECT_EQ(column(result.sheet, "x_filled"), (Cells{"1", "6", "3"}));
   EXPECT_EQ(column(result.sheet, "x"), (Cells{"1", "", "3"}));
 }
 
 TEST(Fills, TakeTablesOfAnySize) {
   for (const std::string data : {"x\n", "x,y\n1,2\n", "x,y\n,\n,\n", "x\n\n\n1\n"}) {
-    const Result result = run("fill.x = 'col_mean(self)'\n", data);
+    const GapsRun result = run("fill.x = 'col_mean(self)'\n", data);
     EXPECT_EQ(result.outcome.code, 0) << data << result.outcome.err;
   }
   EXPECT_EQ(run("fill.x = 'col_mean(self)'\n", "").outcome.code, 4);
 }
 
 TEST(Keep, LeavesRowsWithTheirLinesAndCountsTheOthers) {
-  const Result result = run("keep = 'site == \"x\"'\nequations = 'n = row_number()'\n");
+  const GapsRun result = run("keep = 'site == \"x\"'\nequations = 'n = row_number()'\n");
   EXPECT_EQ(column(result.sheet, "t"), (Cells{"0", "1", "4"}));
   EXPECT_EQ(column(result.sheet, "n"), (Cells{"1", "2", "3"}));
   EXPECT_NE(result.outcome.out.find("  kept: 3 of 5 rows where site == \"x\"\n"
@@ -171,7 +171,7 @@ TEST(Keep, LeavesRowsWithTheirLinesAndCountsTheOthers) {
 }
 
 TEST(Keep, SaysWhatTheNullsOfEachColumnCost) {
-  const Result result = run("keep = 'complete(a..c)'\n");
+  const GapsRun result = run("keep = 'complete(a..c)'\n");
   EXPECT_EQ(column(result.sheet, "t"), (Cells{"0"}));
   EXPECT_NE(result.outcome.out.find("  kept: 1 of 5 rows where complete(a..c)\n"
                                     "        nulls of a cost 2 rows, 1 of them alone\n"
@@ -197,7 +197,7 @@ TEST(Keep, UsesEquationsThatGoRowByRow) {
 
 TEST(Keep, CountsUnreadableCellsInKeptRowsOnly) {
   const std::string data = "x,ok\n1,true\nerr,false\n3,true\n";
-  const Result result = run("keep = 'ok'\nequations = 'y = x + 1'\n", data);
+  const GapsRun result = run("keep = 'ok'\nequations = 'y = x + 1'\n", data);
   EXPECT_EQ(result.outcome.code, 0) << result.outcome.err;
   EXPECT_EQ(column(result.sheet, "y"), (Cells{"2", "4"}));
   EXPECT_EQ(run("keep = 'not ok'\nequations = 'y = x + 1'\n", data).outcome.code, 4);
@@ -205,7 +205,7 @@ TEST(Keep, CountsUnreadableCellsInKeptRowsOnly) {
 
 TEST(Claims, EndWithExitCodeFiveAfterEverythingIsWritten) {
   const std::string claims = "claims = '''\n  \"a is small\": a < 2 [g]\n  \"b is known\": b > 0\n'''\n";
-  const Result result = run(claims);
+  const GapsRun result = run(claims);
   EXPECT_EQ(result.outcome.code, 5);
   EXPECT_EQ(column(result.sheet, "t").size(), 5U);
   const auto& facts = result.record["sheets"][0]["claims"];
@@ -268,7 +268,7 @@ TEST(Gaps, AreFilledByDerivedColumnsOfOtherSheets) {
 
 TEST(Derive, FillsAndKeepsWithoutAStudy) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kGapsData);
   const Outcome outcome = run_program(folder, {"derive", "t.csv", "z [g] = a + b", "--fill", "a = b",
                                                "--fill", "a = c", "--keep", "t < 4 [s]"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;

@@ -20,7 +20,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n";
+constexpr const char* kHostileTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n";
 
 std::string repeated(const std::string& text, std::size_t count) {
   std::string out;
@@ -152,7 +152,7 @@ TEST(Limits, OfColumnsAndLines) {
 
 TEST(Limits, OfStudies) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kHostileTable);
   const auto check = [&](const std::string& study) {
     folder.write("study.toml", study);
     return run_program(folder, {"check"});
@@ -228,7 +228,7 @@ TEST(Limits, OfMisspeltUnits) {
 // A header of 100 bytes makes the library ask for gigabytes, unless it is looked at before.
 TEST(Limits, OfWhatANetcdfHeaderClaims) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kHostileTable);
   ASSERT_EQ(run_program(folder, {"derive", "t.csv", "v = x / t", "--output", "t.nc"}).code, 0);
   const auto number = [](std::uint32_t value) {
     std::string bytes;
@@ -277,7 +277,7 @@ TEST(Limits, OfUnits) {
 
 TEST(Limits, OfOptions) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kHostileTable);
   expect_refused(run_program(folder, {"look", "t.csv", "--skip-rows", "-1"}), 2, "--skip-rows");
   expect_refused(run_program(folder, {"look", "t.csv", "--delimiter", "\n"}), 2,
                  "--delimiter takes one character");
@@ -388,7 +388,7 @@ TEST(Texts, ThatAreNoUtf8AreReplacedAndSaid) {
     EXPECT_FALSE(nlohmann::json::parse(folder.read("results/record.json"), nullptr, false).is_discarded());
   }
   const std::string odd = "o\xFF.csv";
-  folder.write(odd, kTable);
+  folder.write(odd, kHostileTable);
   EXPECT_EQ(run_program(folder, {"look", odd}).code, 0);
   EXPECT_EQ(run_program(folder, {"derive", odd, "v = x / t", "--format", "json"}).code, 0);
 }

@@ -1,15 +1,16 @@
 // Studies that are computed in a database come to what they come to here.
+#include <cairo.h>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <algorithm>
-#include <cmath>
+#include <cstdlib>
 #include <iostream>
 #include <map>
 #include <memory>
 #include <regex>
-#include <sstream>
 
+#include "program/csv_cells.h"
 #include "program/database_server.h"
 #include "program/program.h"
 
@@ -97,7 +98,12 @@ std::vector<std::string> equations() {
                           "ends_with(site, \"th\")",
                           "upper(site)",
                           "t - date(\"2031-04-02\")",
-                          "shift(t, days: 3)"})
+                          "shift(t, days: 3)",
+                          "t + k * 1 [h]",
+                          "t + 3e12 [s] * k",
+                          "year(t + 90000 [d] * k)",
+                          "t - 40 [yr]",
+                          "t - 1e12 [s]"})
     all.emplace_back(one);
   for (const char* function :
        {"row_sum", "row_mean", "row_min", "row_max", "row_range", "row_product", "row_median", "row_sd"}) {
@@ -165,46 +171,6 @@ std::vector<std::string> equations() {
   return all;
 }
 
-struct Csv {
-  std::vector<std::string> header;
-  std::vector<std::vector<std::string>> rows;
-};
-
-// Lines of fields; no field of these tables holds a line end.
-Csv read_csv(const std::string& text) {
-  Csv csv;
-  std::istringstream lines(text);
-  for (std::string line; std::getline(lines, line);) {
-    std::vector<std::string> fields(1);
-    bool quoted = false;
-    for (const char c : line) {
-      if (c == '"') {
-        quoted = !quoted;
-      } else if (c == ',' && !quoted) {
-        fields.emplace_back();
-      } else {
-        fields.back() += c;
-      }
-    }
-    if (csv.header.empty()) {
-      csv.header = fields;
-    } else {
-      csv.rows.push_back(fields);
-    }
-  }
-  return csv;
-}
-
-bool same_to_12_digits(const std::string& a, const std::string& b) {
-  if (a == b) return true;
-  char* end_a = nullptr;
-  char* end_b = nullptr;
-  const double x = std::strtod(a.c_str(), &end_a);
-  const double y = std::strtod(b.c_str(), &end_b);
-  if (a.empty() || b.empty() || *end_a != 0 || *end_b != 0) return false;
-  return std::fabs(x - y) <= 2e-12 * std::max(std::fabs(x), std::fabs(y));
-}
-
 class InDatabase : public ::testing::Test {
  protected:
   void SetUp() override {
@@ -214,23 +180,7 @@ class InDatabase : public ::testing::Test {
 
   // Compares two tables of results cell by cell; how many cells there are.
   std::size_t compare(const std::string& name) {
-    const Csv here = read_csv(folder_.read("here/" + name));
-    const Csv there = read_csv(folder_.read("there/" + name));
-    EXPECT_EQ(here.header, there.header) << name;
-    EXPECT_EQ(here.rows.size(), there.rows.size()) << name;
-    std::map<std::string, int> differing;
-    std::size_t cells = 0;
-    for (std::size_t row = 0; row < std::min(here.rows.size(), there.rows.size()); ++row) {
-      for (std::size_t i = 0; i < here.header.size(); ++i) {
-        ++cells;
-        const std::string& column = here.header[i];
-        if (!same_to_12_digits(here.rows[row][i], there.rows[row][i]) && differing[column]++ < 3) {
-          ADD_FAILURE() << name << " row " << row + 1 << ": " << column << " is " << there.rows[row][i]
-                        << " there and " << here.rows[row][i] << " here";
-        }
-      }
-    }
-    return cells;
+    return compare_cells(name, folder_.read("here/" + name), folder_.read("there/" + name));
   }
 
   // Nulls by sheet, row and column, with their reasons.
@@ -398,6 +348,22 @@ TEST_F(InDatabase, RowsThatAreLeftOutGroupsAndClaimsAreCountedThere) {
   EXPECT_EQ(run_program(folder_, {"verify", "there"}).code, 5);
 }
 
+TEST_F(InDatabase, RowsAreTakenAsTheirSheetIsSorted) {
+  server_->sql(kTables);
+  std::size_t cells = 0;
+  std::size_t reasons = 0;
+  for (const char* keys : {"'c down', 'site'", "'site down'", "'ok', 't down', 'a'", "'z'"}) {
+    expect_same(
+        fmt::format("nulls_of = 'all'\n[sheet.s]\ndata = '{}'\nwrite = ['csv']\nsort_by = [{}]\nequations = "
+                    "'z = a * b'\n[sheet.later]\nrows_of = 's'\nwrite = ['csv']\nequations = '''\n  at = "
+                    "row_number()\n  d = change(a)\n  so_far = sum_so_far(a, nulls: skip)\n'''\n[sheet.g]\n"
+                    "rows_of = 's'\none_row_per = ['k', 'ok']\nequations = 'm = col_mean(a)'\n",
+                    server_->address("sweep"), keys),
+        {"s.csv", "later.csv", "g.csv"}, cells, reasons);
+  }
+  std::cout << cells << " cells and " << reasons << " nulls compared\n";
+}
+
 TEST_F(InDatabase, TablesAreFilledThereWithoutTheirRowsComingHere) {
   server_->sql(kTables);
   const auto study = [&](const std::string& table, const std::string& compute) {
@@ -443,6 +409,10 @@ TEST_F(InDatabase, WhatHasNoCounterpartIsRefusedWithItsLine) {
            {"equations = 'x = upper(site)'", "`upper` has no counterpart there"},
            {"columns.a.uncertainty = '1 %'\nequations = 'x = 2 * a'", "uncertainties are carried here only"},
            {"read.missing_also = ['0']", "`read` says what cells mean missing"},
+           {"link.o = { sheet = 'p', match = 'k' }\nkeep = 'o.density > 1'\n[sheet.p]\ndata = '" +
+                server_->address("prop") + "'",
+            "study.toml:5:9: error: the sheet s cannot be computed in the database: `keep` looks through a "
+            "link"},
            {"columns.site.missing = ['x']", "columns.site says how its cells are read"},
            {"[sheet.l]\nrows = 3\nequations = 'y = col_mean(s.a)'", "y goes over rows that stay there"},
            {"link.o = { match = 'k' }\nequations = 'x = o.v'\n[sheet.o]\ntable = '''\nk,v\n1,2\n'''",
@@ -468,6 +438,117 @@ TEST_F(InDatabase, WhatHasNoCounterpartIsRefusedWithItsLine) {
   const Outcome infinite = run_program(folder_, {"run", "--in-database"});
   EXPECT_EQ(infinite.code, 3);
   EXPECT_NE(infinite.err.find("1 cells of a are infinite"), std::string::npos) << infinite.err;
+}
+
+// How many dots of two pictures are unlike, of how many.
+std::pair<int, int> unlike_dots(const std::string& one, const std::string& other) {
+  const auto picture = [](const std::string& path) {
+    return std::unique_ptr<cairo_surface_t, decltype(&cairo_surface_destroy)>(
+        cairo_image_surface_create_from_png(path.c_str()), &cairo_surface_destroy);
+  };
+  const auto a = picture(one);
+  const auto b = picture(other);
+  const int width = cairo_image_surface_get_width(a.get());
+  const int height = cairo_image_surface_get_height(a.get());
+  EXPECT_GT(width, 0) << one;
+  EXPECT_EQ(width, cairo_image_surface_get_width(b.get())) << other;
+  EXPECT_EQ(height, cairo_image_surface_get_height(b.get())) << other;
+  constexpr int kColors = 4;
+  constexpr int kUnlike = 40;  // of 255
+  int unlike = 0;
+  for (int y = 0; y < height; ++y) {
+    const unsigned char* line_a =
+        cairo_image_surface_get_data(a.get()) + y * cairo_image_surface_get_stride(a.get());
+    const unsigned char* line_b =
+        cairo_image_surface_get_data(b.get()) + y * cairo_image_surface_get_stride(b.get());
+    for (int x = 0; x < width; ++x) {
+      int most = 0;
+      for (int i = x * kColors; i < (x + 1) * kColors; ++i)
+        most = std::max(most, std::abs(line_a[i] - line_b[i]));
+      if (most > kUnlike) ++unlike;
+    }
+  }
+  return {unlike, width * height};
+}
+
+TEST_F(InDatabase, FiguresOfManyRowsAreThinnedThere) {
+  server_->sql(R"(CREATE TABLE long AS SELECT i AS n, timestamp '2031-01-01' + i * interval '1 minute' AS t,
+ (CASE WHEN i % 1000 BETWEEN 300 AND 309 OR i BETWEEN 90000 AND 100000 THEN NULL ELSE
+  20 + 5 * sin(i / 9000.0) + (hashint4(i) % 1000) / 2000.0 END)::float8 AS warm,
+ (exp((hashint4(i + 7) % 1000) / 300.0) - CASE WHEN i % 50000 = 7 THEN 1000 ELSE 0 END)::float8 AS dose,
+ (ARRAY['north','south'])[1 + i % 2] AS site FROM generate_series(1, 150000) i)");
+  const std::string study =
+      fmt::format("[sheet.s]\ndata = '{}'\nequations = 'rise = warm - 20'\n", server_->address("long")) +
+      R"([plot.cloud]
+sheets = ['s']
+x = 'warm'
+y = 'dose'
+y_scale = 'log'
+[plot.parts]
+sheets = ['s']
+x = 'n'
+y = 'warm'
+by = 'site'
+x_range = [10000, 60000]
+[plot.line]
+sheets = ['s']
+kind = 'line'
+x = 't'
+y = 'rise'
+[plot.lines]
+sheets = ['s']
+kind = 'line'
+x = 'n'
+y = 'rise'
+by = 'site'
+[plot.wild]
+sheets = ['s']
+kind = 'line'
+x = 'dose'
+y = 'n'
+[plot.few]
+x = 'n'
+y = 'm'
+sheets = ['g']
+[sheet.g]
+rows_of = 's'
+one_row_per = ['site']
+equations = """
+  m = col_mean(warm)
+  n = col_count(warm)
+"""
+)";
+  folder_.write("study.toml", study);
+  const Outcome here = run_program(folder_, {"run", "--output", "here"});
+  const Outcome there = run_program(folder_, {"run", "--in-database", "--output", "there"});
+  ASSERT_EQ(here.code, 0) << here.err;
+  ASSERT_EQ(there.code, 0) << there.err;
+  // Of a density some shades may be one step lighter or darker.
+  for (const auto& [plot, most] : std::map<std::string, double>{
+           {"cloud", 0.01}, {"parts", 0.01}, {"line", 0.001}, {"lines", 0.001}, {"wild", 0}, {"few", 0}}) {
+    const auto [unlike, all] = unlike_dots(folder_.path("here/figures/" + plot + ".png"),
+                                           folder_.path("there/figures/" + plot + ".png"));
+    std::cout << plot << ": " << unlike << " of " << all << " dots unlike\n";
+    EXPECT_LE(unlike, most * all) << plot;
+  }
+  // What is said of them is the same, but for how many points came.
+  std::string said = there.out;
+  std::size_t thinned = 0;
+  for (std::smatch match; std::regex_search(said, match,
+                                            std::regex(" *plot [a-z]+: [0-9]+ points of [^\n]* stand "
+                                                       "for its 150000 rows in the database[^\n]*\n"));
+       ++thinned)
+    said.replace(static_cast<std::size_t>(match.position()), static_cast<std::size_t>(match.length()), "");
+  EXPECT_EQ(thinned, 4U) << there.out;
+  const auto notes = [](const std::string& out) {
+    std::vector<std::string> all;
+    for (const std::string& line : lines_of(out)) {
+      if (line.find("plot ") != std::string::npos) all.push_back(line);
+    }
+    return all;
+  };
+  EXPECT_EQ(notes(said), notes(here.out));
+  EXPECT_GE(notes(said).size(), 4U);
 }
 
 // A table in parts on two further servers: groups by what divides them are computed where the rows are.

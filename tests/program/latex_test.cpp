@@ -11,13 +11,13 @@ namespace opensum {
 namespace {
 
 // What breaks documents: units with signs, texts with signs of LaTeX, long names, exponents, nulls, Greek.
-const std::string kData =
+const std::string kLatexData =
     "name_with_underscore,mass (µg),angle (°),share (%),rate (m^-2 s^-1),tiny (mol/L)\n"
     "50 % & more #1,1.5,30,12,2.5e3,1.2e-9\n"
     "{braces} ~ ^ \\ $,2.25,45,,3e3,2e-9\n"
     "Ångström <5>,-3,60,14.5,4e3,\n"
     "plain,4,90,15,5e3,4e-9\n";
-const std::string kStudy =
+const std::string kLatexStudy =
     "write = ['csv', 'tex']\nconstants = 'k_b \"Heat, per mole\" [J/(mol K)] = 8.314'\n"
     "[sheet.odd_name]\ndata = 't.csv'\nread.missing_also = []\n"
     "columns.m = { header = 'mass (µg)' }\ncolumns.a = { header = 'angle (°)' }\n"
@@ -63,8 +63,8 @@ void compile(const TempFolder& folder, const std::string& results, const std::ve
 
 TEST(Latex, OfHardTextsAndUnitsIsCompiled) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kLatexData);
+  folder.write("study.toml", kLatexStudy);
   const Outcome outcome = run_program(folder, {"run"});
   ASSERT_EQ(outcome.code, 0) << outcome.err;
   const std::string table = folder.read("results/odd_name.tex");

@@ -11,13 +11,13 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kTable = "x [m],t [s]\n1,2\n2,3\n4,5\n";
-constexpr const char* kStudy = "[sheet.run]\ndata = 't.csv'\nequations = '''\n  v = x / t\n'''\n";
+constexpr const char* kLostOutputTable = "x [m],t [s]\n1,2\n2,3\n4,5\n";
+constexpr const char* kLostOutputStudy = "[sheet.run]\ndata = 't.csv'\nequations = '''\n  v = x / t\n'''\n";
 
 TEST(LostOutput, IsSaidByEveryCommand) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kLostOutputTable);
+  folder.write("study.toml", kLostOutputStudy);
   const std::vector<std::vector<std::string>> commands = {{"run"},
                                                           {"check"},
                                                           {"look", "t.csv"},
@@ -42,7 +42,7 @@ TEST(LostOutput, IsSaidByEveryCommand) {
 
 TEST(LostOutput, OfACommandThatPrintsNothingIsNone) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kLostOutputTable);
   EXPECT_EQ(run_program(folder, {"derive", "t.csv", "v = x / t", "--output", "v.csv"}, "", "/dev/full").code,
             0);
   EXPECT_EQ(folder.read("v.csv"), "x [m],t [s],v [m/s]\n1,2,0.5\n2,3,0.666666666667\n4,5,0.8\n");
@@ -86,10 +86,10 @@ TEST(LostOutput, DigitsThatAWorkbookDoesNotHoldAreCounted) {
 
 TEST(LostOutput, ANameThatIsEmptyIsRefused) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", "output = ''\n" + std::string(kStudy));
+  folder.write("t.csv", kLostOutputTable);
+  folder.write("study.toml", "output = ''\n" + std::string(kLostOutputStudy));
   EXPECT_EQ(run_program(folder, {"run"}).code, 3);
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kLostOutputStudy);
   const std::vector<std::vector<std::string>> commands = {
       {"run", "--output", ""},
       {"run", ""},
@@ -108,7 +108,7 @@ TEST(LostOutput, ANameThatIsEmptyIsRefused) {
 
 TEST(LostOutput, NamesThatCollideAreRefusedBeforeAnythingIsWritten) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kLostOutputTable);
   const auto study = [&](const std::string& name, const std::string& more) {
     folder.write("study.toml", "[sheet." + name + "]\ndata = 't.csv'\n" + more);
     return run_program(folder, {"check"});

@@ -8,7 +8,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kStudy =
+constexpr const char* kPartOfRunStudy =
     "constants = '''\n  k \"Factor of the scale\" [m/s] = 2.5\n  double_k = 2 * k\n'''\nwrite = ['csv', "
     "'ods']\n"
     "[sheet.base]\ndata = 'base.csv'\n"
@@ -24,7 +24,7 @@ void write_study(const TempFolder& folder) {
   folder.write("base.csv", "code,f\nA,1\nB,2\n");
   folder.write("run.csv", "code,x [s]\nA,1\nB,2\nA,4\n");
   folder.write("alone.csv", "a\n1\n2\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kPartOfRunStudy);
 }
 
 TEST(PartOfRun, ComputesWhatIsNeededAndLeavesTheRest) {
@@ -64,7 +64,8 @@ TEST(PartOfRun, SaysWhichNamesThereAre) {
   EXPECT_EQ(unknown.code, 2);
   EXPECT_NE(unknown.err.find("no sheet, fit or plot `alnoe`"), std::string::npos) << unknown.err;
   EXPECT_NE(unknown.err.find("did you mean alone?"), std::string::npos) << unknown.err;
-  folder.write("study.toml", std::string(kStudy) + "[plot.run]\nsheet = 'alone'\nx = 'a'\ny = 'z'\n");
+  folder.write("study.toml",
+               std::string(kPartOfRunStudy) + "[plot.run]\nsheet = 'alone'\nx = 'a'\ny = 'z'\n");
   const Outcome several = run_program(folder, {"run", "--only", "run"});
   EXPECT_EQ(several.code, 2);
   EXPECT_NE(several.err.find("`run` may be sheet.run, plot.run"), std::string::npos) << several.err;
@@ -83,7 +84,7 @@ TEST(OtherConstants, AreSaidInAllThatIsWritten) {
   for (const char* name : {"other/record.json", "other/run.csv-metadata.json"})
     EXPECT_NE(folder.read(name).find(said), std::string::npos) << name;
   // The numbers are those of a study that says so.
-  std::string study = kStudy;
+  std::string study = kPartOfRunStudy;
   study.replace(study.find("[m/s] = 2.5"), 11, "[cm/s] = 400");
   folder.write("study.toml", study);
   EXPECT_EQ(run_program(folder, {"run", "--output", "written"}).code, 5);

@@ -10,7 +10,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kData =
+constexpr const char* kPlotsData =
     "x [s],y [kg],z "
     "[m],g,day\n1,3,30,a,2031-03-01\n2,5,20,a,2031-03-02\n3,,10,b,2031-03-03\n4,9,5,b,2031-03-04\n";
 
@@ -26,7 +26,7 @@ std::pair<std::uint32_t, std::uint32_t> png_size(const std::string& bytes) {
 
 TEST(PlotCommand, DrawsTheSizeThatIsAskedFor) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kPlotsData);
   const auto drawn = [&](const std::vector<std::string>& more) {
     std::vector<std::string> args = {"plot", "t.csv", "--x", "x", "--y", "y", "--force"};
     args.insert(args.end(), more.begin(), more.end());
@@ -42,7 +42,7 @@ TEST(PlotCommand, DrawsTheSizeThatIsAskedFor) {
 
 TEST(PlotCommand, TakesTheKeysOfAPlotAsOptions) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kPlotsData);
   const Outcome outcome = run_program(
       folder,
       {"plot",      "t.csv",  "--x",       "x",     "--y",      "ratio",   "--derive", "ratio = y / (2 [kg])",
@@ -74,7 +74,7 @@ TEST(PlotCommand, TakesTheKeysOfAPlotAsOptions) {
 
 TEST(PlotCommand, SaysWhatIsWrongAndWritesNothing) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kPlotsData);
   folder.write("empty.csv", "");
   folder.write("header.csv", "x [s],y [kg]\n");
   struct BadCase {
@@ -124,7 +124,7 @@ TEST(PlotCommand, SaysWhatIsWrongAndWritesNothing) {
 
 TEST(PlotCommand, ReplacesNothingUnasked) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kPlotsData);
   folder.write("f.png", "mine");
   const std::vector<std::string> args = {"plot", "t.csv", "--x", "x", "--y", "y", "--output", "f.png"};
   EXPECT_EQ(run_program(folder, args).code, 2);

@@ -6,7 +6,10 @@
 #include <unistd.h>
 
 #include <cstdlib>
+#include <sstream>
 #include <stdexcept>
+
+#include "program/also_in_database.h"
 
 namespace opensum {
 
@@ -43,7 +46,15 @@ Outcome run_program(const TempFolder& folder, const std::vector<std::string>& ar
   outcome.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
   if (output.empty()) outcome.out = streams.read("out");
   outcome.err = streams.read("err");
+  if (outcome.code == 0 || outcome.code == 5) also_in_database(folder, args);
   return outcome;
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> lines;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) lines.push_back(line);
+  return lines;
 }
 
 }  // namespace opensum

@@ -22,4 +22,7 @@ std::string program_path();
 Outcome run_program(const TempFolder& folder, const std::vector<std::string>& args,
                     const std::string& input = "", const std::string& output = "");
 
+/// The lines of a text, without their ends.
+std::vector<std::string> lines_of(const std::string& text);
+
 }  // namespace opensum

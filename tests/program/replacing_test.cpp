@@ -21,12 +21,12 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kTable = "t [s],x [m]\n1,2\n2,3\n";
-constexpr const char* kStudy = "[sheet.run]\ndata = 't.csv'\nequations = 'v = x / t'\n";
+constexpr const char* kReplacingTable = "t [s],x [m]\n1,2\n2,3\n";
+constexpr const char* kReplacingStudy = "[sheet.run]\ndata = 't.csv'\nequations = 'v = x / t'\n";
 
 TEST(Replacing, IsOfFilesOnly) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kReplacingTable);
   folder.write("target.csv", "what was there");
   std::filesystem::create_symlink("target.csv", folder.path("link.csv"));
   ASSERT_EQ(::mkfifo(folder.path("pipe.csv").c_str(), 0600), 0);
@@ -49,7 +49,7 @@ TEST(Replacing, IsOfFilesOnly) {
   EXPECT_EQ(derive("target.csv").code, 0);
   EXPECT_EQ(folder.read("target.csv"), "t [s],x [m],v [m/s]\n1,2,2\n2,3,1.5\n");
   // In a study's own folder as well.
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kReplacingStudy);
   std::filesystem::create_directory(folder.path("results"));
   std::filesystem::create_symlink("../target.csv", folder.path("results/run.csv"));
   const Outcome outcome = run_program(folder, {"run"});
@@ -60,8 +60,8 @@ TEST(Replacing, IsOfFilesOnly) {
 
 TEST(Replacing, SweepsWhatKilledProgramsLeft) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kReplacingTable);
+  folder.write("study.toml", kReplacingStudy);
   const std::string stale = "results/run.csv.part-0123456789abcdef";
   const std::string claimed = "results/run.csv.part-fedcba9876543210";
   const std::string other = "results/run.csv.part-of-my-own";
@@ -109,7 +109,7 @@ bool has_partial_file(const TempFolder& folder) {
 
 TEST(Replacing, BySeveralRunsAtOnceGivesTheSetOfOne) {
   const TempFolder folder;
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kReplacingStudy);
   for (int turn = 0; turn < 12; ++turn) {
     // The second run sees other data than the first.
     std::string table = "t [s],x [m]\n";
@@ -133,8 +133,8 @@ TEST(Replacing, BySeveralRunsAtOnceGivesTheSetOfOne) {
 
 TEST(Replacing, WaitsForAnotherRunAndSaysSo) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kReplacingTable);
+  folder.write("study.toml", kReplacingStudy);
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const int other = ::open(folder.path("results").c_str(), O_RDONLY | O_DIRECTORY);
   ASSERT_EQ(::flock(other, LOCK_EX), 0);
@@ -147,7 +147,8 @@ TEST(Replacing, WaitsForAnotherRunAndSaysSo) {
 
 TEST(Replacing, IsGivenUpCleanlyWheneverItIsStopped) {
   const TempFolder folder;
-  folder.write("study.toml", std::string("write = ['ods', 'xlsx', 'sqlite', 'nc', 'csv']\n") + kStudy);
+  folder.write("study.toml",
+               std::string("write = ['ods', 'xlsx', 'sqlite', 'nc', 'csv']\n") + kReplacingStudy);
   std::string table = "t [s],x [m]\n";
   for (int row = 1; row < 30000; ++row) table += fmt::format("{},{}\n", row, row % 97);
   folder.write("t.csv", table);
@@ -171,8 +172,8 @@ TEST(Replacing, IsGivenUpCleanlyWheneverItIsStopped) {
 
 TEST(Replacing, FailsWholeWhereAFileMayNotGrow) {
   const TempFolder folder;
-  folder.write("study.toml", kStudy);
-  folder.write("t.csv", kTable);
+  folder.write("study.toml", kReplacingStudy);
+  folder.write("t.csv", kReplacingTable);
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const std::string before = folder.read("results/run.csv");
   std::string table = "t [s],x [m]\n";

@@ -16,7 +16,7 @@ const std::string kSamples =
     "site,depth [m],t [degC],c [mg/L]\n"
     "A,1,20,3\nB,2,18,\nA,3,16,5\n,1,15,7\nB,1,19,8\nC,2,17,<9\n";
 
-const std::string kStudy =
+const std::string kRowsOfStudy =
     "headers = 'symbol'\n[sheet.samples]\ndata = 's.csv'\nsort_by = ['depth down']\n"
     "equations = 'load [g/m^2] = c * depth'\n";
 
@@ -30,7 +30,7 @@ Outcome run(const TempFolder& folder, const std::string& study) {
 TEST(RowsOf, AreTakenAsTheOtherSheetIsSorted) {
   const TempFolder folder;
   const Outcome outcome =
-      run(folder, kStudy +
+      run(folder, kRowsOfStudy +
                       "[sheet.all]\nrows_of = 'samples'\n"
                       "equations = '''\n  place = row_number()\n  before = previous(c)\n'''\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
@@ -45,7 +45,7 @@ TEST(RowsOf, AreTakenAsTheOtherSheetIsSorted) {
 TEST(RowsOf, TakesOnlySomeColumnsAndReachesTheOthersInTheSameRow) {
   const TempFolder folder;
   const Outcome outcome = run(
-      folder, kStudy +
+      folder, kRowsOfStudy +
                   "[sheet.some]\nrows_of = 'samples'\ntake = ['load', 'site']\nkeep = 'load > 5 [g/m^2]'\n"
                   "sort_by = ['site']\nequations = '''\n  d [cm] = samples.depth\n"
                   "  net = load - col_min(samples.load)\n  place = rank(load)\n'''\n");
@@ -61,8 +61,8 @@ TEST(RowsOf, TakesOnlySomeColumnsAndReachesTheOthersInTheSameRow) {
 
 TEST(RowsOf, GapsKeepTheCellWhereTheyBegan) {
   const TempFolder folder;
-  run(folder,
-      kStudy + "[sheet.deep]\nrows_of = 'samples'\nkeep = 'depth > 1 [m]'\nfill.c = 'limit(self) / 3'\n");
+  run(folder, kRowsOfStudy +
+                  "[sheet.deep]\nrows_of = 'samples'\nkeep = 'depth > 1 [m]'\nfill.c = 'limit(self) / 3'\n");
   EXPECT_EQ(folder.read("results/deep.csv"),
             "site,depth,t,c,c_filled,load\nA,3,16,5,5,15\nB,2,18,,,\nC,2,17,,3,\n");
   const std::string nulls = folder.read("results/nulls.csv");
@@ -82,7 +82,7 @@ TEST(RowsOf, GapsKeepTheCellWhereTheyBegan) {
 TEST(RowsOf, OneRowPerGroupReducesTheRowsOfTheGroup) {
   const TempFolder folder;
   const Outcome outcome =
-      run(folder, kStudy +
+      run(folder, kRowsOfStudy +
                       "[sheet.sites]\nrows_of = 'samples'\none_row_per = ['site']\nkeep = 'depth < 3 [m]'\n"
                       "equations = '''\n  n = col_count(c)\n  load \"Load\" = col_sum(load)\n"
                       "  t [degC] = col_mean(t, where: c > 3 [mg/L])\n  first = col_first(c)\n"

@@ -6,11 +6,11 @@
 namespace opensum {
 namespace {
 
-const std::string kData = "x [g],name,day\n3,b,2031-04-02\n,a,2031-04-01\n1,b,\n2,a,2031-04-03\n";
+const std::string kSelectingData = "x [g],name,day\n3,b,2031-04-02\n,a,2031-04-01\n1,b,\n2,a,2031-04-03\n";
 
 std::string written(const std::string& keys, Outcome* outcome = nullptr) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kSelectingData);
   folder.write("study.toml", "headers = 'symbol'\n[sheet.s]\n" + keys);
   const Outcome result = run_program(folder, {"run"});
   if (outcome != nullptr) *outcome = result;
@@ -34,7 +34,7 @@ TEST(Selecting, SortsOnlyWhatIsWritten) {
   EXPECT_EQ(written("data = 't.csv'\nsort_by = ['x']\nshow = ['x', 'n']\nequations = 'n = row_number()'\n"),
             "x,n\n1,3\n2,4\n3,1\n,2\n");
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kSelectingData);
   folder.write("study.toml", "[sheet.s]\ndata = 't.csv'\nsort_by = ['x']\nequations = 'y = 2 * x'\n");
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   EXPECT_EQ(folder.read("results/nulls.csv"),
@@ -72,7 +72,7 @@ TEST(Selecting, LooksThroughLinksByMeasuredKeys) {
   const std::string kinds = "[sheet.kinds]\ndata = 'k.csv'\nkeep = 'm < 9 [mg]'\n";
   const auto run = [&](const std::string& keys) {
     const TempFolder folder;
-    folder.write("t.csv", kData);
+    folder.write("t.csv", kSelectingData);
     folder.write("k.csv", "code,m [mg],day\na,2000,2031-04-03\nb,1,2031-04-01\n");
     folder.write("study.toml", "headers = 'symbol'\n[sheet.s]\ndata = 't.csv'\n" + other + keys);
     const Outcome outcome = run_program(folder, {"run"});
@@ -95,7 +95,7 @@ TEST(Selecting, LooksThroughLinksByMeasuredKeys) {
 
 TEST(Selecting, WorksWithoutAStudy) {
   const TempFolder folder;
-  folder.write("t.csv", kData);
+  folder.write("t.csv", kSelectingData);
   const Outcome outcome = run_program(folder, {"derive", "t.csv", "y = 2 * x", "--show", "name,y",
                                                "--sort-by", "name", "--sort-by", "x down"});
   EXPECT_EQ(outcome.out, "name,y [g]\na,4\na,\nb,6\nb,2\n") << outcome.err;

@@ -6,17 +6,17 @@
 namespace opensum {
 namespace {
 
-struct Result {
+struct SheetRun {
   Outcome outcome;
   std::string run;
 };
 
 // Runs a study of files; gives the sheet `run`.
-Result run(const std::string& study, const std::vector<std::pair<std::string, std::string>>& files) {
+SheetRun run(const std::string& study, const std::vector<std::pair<std::string, std::string>>& files) {
   const TempFolder folder;
   for (const auto& [name, text] : files) folder.write(name, text);
   folder.write("study.toml", "headers = 'symbol'\n" + study);
-  Result result;
+  SheetRun result;
   result.outcome = run_program(folder, {"run", "--details"});
   if (folder.has("results")) result.run = folder.read("results/run.csv");
   return result;
@@ -27,7 +27,7 @@ const std::string kDark = "t [ms],x [mm]\n0,0.5\n1000,0.25\n2000,1\n3000,2\n";
 const std::string kSites = "name,height [m],since\nb,20,2031-04-02\na,10,2030-01-01\n";
 
 TEST(Sheets, AreLinkedRowByRow) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nlink.dark = 'row'\n"
           "equations = '''\n  net = x - dark.x\n  zero = x - dark.x + "
           "col_first(dark.x)\n'''\n[sheet.dark]\ndata = 'd.csv'\n",
@@ -38,7 +38,7 @@ TEST(Sheets, AreLinkedRowByRow) {
 }
 
 TEST(Sheets, AreLinkedByTheRowsOfTheirSourcesWhateverIsKept) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nkeep = 't > 0 [s]'\nlink.dark = 'row'\n"
           "equations = 'net = x - dark.x'\n[sheet.dark]\ndata = 'd.csv'\nkeep = 't != 3 [s]'\n",
           {{"r.csv", kRun}, {"d.csv", kDark}});
@@ -48,7 +48,7 @@ TEST(Sheets, AreLinkedByTheRowsOfTheirSourcesWhateverIsKept) {
 }
 
 TEST(Sheets, AreLinkedByKeysWithUnits) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nlink.dark = { match = 't' }\nlink.place = { sheet = 'sites', match = "
           "'site = name' }\n"
           "equations = '''\n  net = x - dark.x\n  height = place.height\n  age [d] = place.since - "
@@ -66,7 +66,7 @@ TEST(Sheets, AreLinkedByKeysWithUnits) {
 
 TEST(Sheets, AreLinkedByNearestPreviousAndInterpolation) {
   const std::string table = "u [mm],v\n0,0\n2,20\n6,100\n";
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\n"
           "link.line = { sheet = 'table', match = 'x = u', how = 'interpolate' }\n"
           "link.near = { sheet = 'table', match = 'x = u', how = 'nearest', within = '0.0015 m' }\n"
@@ -81,7 +81,7 @@ TEST(Sheets, AreLinkedByNearestPreviousAndInterpolation) {
 
 // Keys that are derived, and a link into a sheet that links on.
 TEST(Sheets, AreLinkedByDerivedKeysAndThroughOthers) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nlink.mid = { match = 'key' }\nequations = '''\n  key = concat(site, "
           "\"1\")\n"
           "  deep = mid.height * 2\n'''\n"
@@ -94,7 +94,7 @@ TEST(Sheets, AreLinkedByDerivedKeysAndThroughOthers) {
 }
 
 TEST(Sheets, ReduceOthersWithoutALink) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nfill.x = 'col_mean(dark.x)'\nequations = '''\n  m = col_mean(dark.x, "
           "where: dark.t > 0 [s])\n"
           "  n = col_count(dark.x)\n  late = x - col_last(dark.x)\n'''\nclaims = '\"small\": x < "
@@ -109,14 +109,14 @@ TEST(Sheets, ReduceOthersWithoutALink) {
 
 // Sheets may need one another as long as their columns do not.
 TEST(Sheets, NeedOneAnotherColumnByColumn) {
-  const Result result =
+  const SheetRun result =
       run("[sheet.run]\ndata = 'r.csv'\nlink.dark = 'row'\nequations = '''\n  double = 2 * x\n  back = "
           "dark.more + x\n'''\n"
           "[sheet.dark]\ndata = 'd.csv'\nlink.run = 'row'\nequations = 'more = x + run.double'\n",
           {{"r.csv", kRun}, {"d.csv", kDark}});
   EXPECT_EQ(result.run, "t,x,site,double,back\n0,1,a,2,3.5\n1,2,b,4,6.25\n2,,a,,\n3,4,c,8,14\n")
       << result.outcome.err;
-  const Result cycle =
+  const SheetRun cycle =
       run("[sheet.run]\ndata = 'r.csv'\nlink.dark = 'row'\nequations = 'a = dark.b'\n"
           "[sheet.dark]\ndata = 'd.csv'\nlink.run = 'row'\nequations = 'b = run.a'\n",
           {{"r.csv", kRun}, {"d.csv", kDark}});

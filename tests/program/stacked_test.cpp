@@ -6,7 +6,7 @@
 namespace opensum {
 namespace {
 
-const std::string kStudy =
+const std::string kStackedStudy =
     "headers = 'symbol'\n[sheet.log]\ndata = 'runs/*.csv'\n"
     "equations = '''\n  per_file = col_mean(x, by: source_file)\n  gap = x - per_file\n'''\n";
 
@@ -15,7 +15,7 @@ TEST(Stacked, FilesOfAPatternAreReadInOrderAndNamedInEachRow) {
   folder.write("runs/b.csv", "x [mm],t [s]\n5,1\n7,\n");
   folder.write("runs/a.csv", "t [s],x [mm]\n1,1\n2,3\n");
   folder.write("runs/other.txt", "no\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kStackedStudy);
   const Outcome outcome = run_program(folder, {"run", "--details"});
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/log.csv"),

@@ -16,7 +16,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kStudy =
+constexpr const char* kStoppingStudy =
     "[sheet.run]\ndata = 't.csv'\nequations = '''\n a = sin(x / (1 [m])) * t\n b = exp(-x / (9 [m])) * "
     "t\n'''\n";
 
@@ -57,7 +57,7 @@ bool wait_for_partial_file(const TempFolder& folder) {
 
 TEST(Stopping, LeavesWhatWasThereAndNothingElse) {
   const TempFolder folder;
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kStoppingStudy);
   folder.write("t.csv", table_of(10));
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const std::string before = folder.read("results/run.csv");
@@ -86,7 +86,7 @@ TEST(Stopping, LeavesWhatWasThereAndNothingElse) {
 
 TEST(Stopping, SaysThatAFileWasCutOffWhileItWasRead) {
   const TempFolder folder;
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kStoppingStudy);
   folder.write("t.csv", table_of(3'000'000));
   const pid_t child = start(folder);
   ASSERT_TRUE(wait_for_partial_file(folder));

@@ -11,8 +11,8 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kTable = "t [s],x [m],name\n1,2.5,Ivan\n2,,ivan\n3,7.25,I\xC4\xB0\n";
-constexpr const char* kStudy =
+constexpr const char* kSurroundingsTable = "t [s],x [m],name\n1,2.5,Ivan\n2,,ivan\n3,7.25,I\xC4\xB0\n";
+constexpr const char* kSurroundingsStudy =
     "write = ['csv', 'ods', 'xlsx', 'json']\n[sheet.run]\ndata = 't.csv'\nequations = '''\n  v = x / t\n  w "
     "= lower(name)\n'''\n"
     "[plot.p]\nx = 't'\ny = 'x'\nformats = ['png', 'svg', 'pdf']\n[fit.f]\nx = 't'\ny = 'x'\n";
@@ -29,8 +29,8 @@ std::map<std::string, std::string> results_in(const TempFolder& folder) {
 TEST(Language, ChangesNoByte) {
   if (std::system("command -v localedef > /dev/null 2>&1") != 0) GTEST_SKIP() << "localedef is not installed";
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kSurroundingsTable);
+  folder.write("study.toml", kSurroundingsStudy);
   const TempFolder locales;
   const Outcome plain = run_program(folder, {"run"});
   ASSERT_EQ(plain.code, 0) << plain.err;
@@ -59,8 +59,8 @@ TEST(Language, ChangesNoByte) {
 
 TEST(Fonts, ThatAreNotThereAreSaid) {
   const TempFolder folder;
-  folder.write("t.csv", kTable);
-  folder.write("study.toml", kStudy);
+  folder.write("t.csv", kSurroundingsTable);
+  folder.write("study.toml", kSurroundingsStudy);
   folder.write("fonts.conf", "<?xml version='1.0'?><fontconfig></fontconfig>");
   ::setenv("FONTCONFIG_FILE", folder.path("fonts.conf").c_str(), 1);
   const Outcome outcome = run_program(folder, {"run"});
@@ -78,10 +78,10 @@ TEST(LittleMemory, GivesAMessageAndWholeFiles) {
   std::string table = "t [s],x [m],name\n";
   for (int row = 1; row < 8000; ++row) table += fmt::format("{},{},n{}\n", row, row % 97, row % 7);
   folder.write("t.csv", table);
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kSurroundingsStudy);
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const auto before = results_in(folder);
-  std::string longer = kStudy;
+  std::string longer = kSurroundingsStudy;
   longer.replace(longer.find("x / t"), 5, "2 * x / t");
   folder.write("study.toml", longer);
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);

@@ -25,7 +25,7 @@ std::string long_table(std::size_t rows, const std::string& first_text) {
   return out;
 }
 
-constexpr const char* kStudy =
+constexpr const char* kThreadsStudy =
     "[sheet.run]\ndata = 't.csv'\nequations = '''\n"
     "  v = x / t\n  root = sqrt(x / (1 [m]))\n  mean = row_mean(x, 2 * x, nulls: skip)\n"
     "  m = col_mean(v)\n  g = col_mean(x, by: site)\n  label = concat(site, \"!\")\n  r = moving_mean(x, "
@@ -55,14 +55,16 @@ void expect_the_same_bytes(const std::string& study, std::size_t rows) {
 }
 
 // A sheet that is sorted is held in memory.
-TEST(Threads, GiveTheSameBytes) { expect_the_same_bytes(std::string(kStudy) + "sort_by = ['x']\n", 40000); }
+TEST(Threads, GiveTheSameBytes) {
+  expect_the_same_bytes(std::string(kThreadsStudy) + "sort_by = ['x']\n", 40000);
+}
 
-TEST(Threads, GiveTheSameBytesABlockAtATime) { expect_the_same_bytes(kStudy, 120000); }
+TEST(Threads, GiveTheSameBytesABlockAtATime) { expect_the_same_bytes(kThreadsStudy, 120000); }
 
 // Quotes around a field change nothing in what is read.
 TEST(Threads, ReadTheSameTableAsOne) {
   const TempFolder folder;
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kThreadsStudy);
   folder.write("t.csv", long_table(40000, "site 0"));
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const std::string in_parts = folder.read("results/run.csv");

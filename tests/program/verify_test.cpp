@@ -12,16 +12,16 @@ namespace {
 
 using Json = nlohmann::json;
 
-constexpr const char* kTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n4,9.5,d\n";
-constexpr const char* kStudy =
+constexpr const char* kVerifyTable = "t [s],x [m],name\n1,2,a\n2,,b\n3,7,c\n4,9.5,d\n";
+constexpr const char* kVerifyStudy =
     "use = 'shared.toml'\nwrite = ['csv', 'ods', 'xlsx', 'json', 'sqlite']\n[sheet.run]\ndata = 't.csv'\n"
     "columns.x.uncertainty = '0.1 m'\nequations = '''\n  v = k * x / t\n'''\n"
     "[fit.f]\nx = 't'\ny = 'x'\n[plot.p]\nx = 't'\ny = 'x'\nformats = ['png', 'svg', 'pdf']\n";
 
 void write_study(const TempFolder& folder) {
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kVerifyTable);
   folder.write("shared.toml", "constants = 'k = 2'\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kVerifyStudy);
 }
 
 Json verified(const TempFolder& folder, int code, const std::vector<std::string>& more = {}) {
@@ -37,7 +37,7 @@ TEST(Verify, FindsResultsAsTheyWereRecorded) {
   write_study(folder);
   ASSERT_EQ(run_program(folder, {"run"}).code, 0);
   const Json record = Json::parse(folder.read("results/record.json"));
-  EXPECT_EQ(record.at("study").at(0).at("text"), kStudy);
+  EXPECT_EQ(record.at("study").at(0).at("text"), kVerifyStudy);
   EXPECT_EQ(record.at("study").at(1).at("path"), "shared.toml");
   EXPECT_EQ(record.at("study_folder"), "..");
   // Every file of the results but the record stands in it, with its digest.
@@ -77,7 +77,7 @@ TEST(Verify, SaysWhatIsOtherwise) {
   EXPECT_EQ(changed.at("differing").size(), 0U) << "what is computed again is what was recorded";
   folder.write("results/run.csv", table);
   // An input that changed: the first file, column and row that come out otherwise are said.
-  folder.write("t.csv", std::string(kTable).replace(std::string(kTable).find("9.5"), 3, "9.7"));
+  folder.write("t.csv", std::string(kVerifyTable).replace(std::string(kVerifyTable).find("9.5"), 3, "9.7"));
   const Outcome input = run_program(folder, {"verify"});
   EXPECT_EQ(input.code, 5);
   EXPECT_NE(input.out.find("changed since: t.csv"), std::string::npos) << input.out;
@@ -87,7 +87,7 @@ TEST(Verify, SaysWhatIsOtherwise) {
   const Outcome gone = run_program(folder, {"verify"});
   EXPECT_EQ(gone.code, 5);
   EXPECT_NE(gone.out.find("not computed again: an input is missing"), std::string::npos) << gone.out;
-  folder.write("t.csv", kTable);
+  folder.write("t.csv", kVerifyTable);
   // What the study uses.
   folder.write("shared.toml", "constants = 'k = 3'\n");
   const Outcome used = run_program(folder, {"verify"});

@@ -18,7 +18,7 @@
 namespace opensum {
 namespace {
 
-constexpr const char* kStudy =
+constexpr const char* kWatchStudy =
     "[sheet.run]\ndata = 't.csv'\nequations = '''\n  y = 2 * x\n'''\n[plot.p]\nx = 'x'\ny = 'y'\nformats = "
     "['svg']\n";
 
@@ -85,7 +85,7 @@ std::string derived(const TempFolder& folder) {
 TEST(Watch, RunsAgainHoweverAFileIsWritten) {
   const TempFolder folder;
   folder.write("t.csv", "x\n1\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   const Watching watching(folder);
   ASSERT_TRUE(watching.until_said("Ctrl+C ends it")) << watching.err();
   EXPECT_EQ(derived(folder), "x,y\n1,2\n");
@@ -125,7 +125,7 @@ TEST(Watch, RunsAgainHoweverAFileIsWritten) {
   }
   EXPECT_TRUE(comes("x,y\n77,154\n")) << "in two halves";
   // The study.
-  std::string study = kStudy;
+  std::string study = kWatchStudy;
   study.replace(study.find("2 * x"), 5, "3 * x");
   folder.write("study.toml", study);
   EXPECT_TRUE(comes("x,y\n77,231\n")) << "the study";
@@ -136,11 +136,11 @@ TEST(Watch, RunsAgainHoweverAFileIsWritten) {
 TEST(Watch, RunsOnceForSeveralChangesAndTellsWhatIsOtherwise) {
   const TempFolder folder;
   folder.write("t.csv", "x\n1\n2\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   Watching watching(folder);
   ASSERT_TRUE(watching.until_said("Ctrl+C ends it")) << watching.err();
   folder.write("t.csv", "x\n1\n3\n");
-  folder.write("study.toml", std::string(kStudy) + "# a remark\n");
+  folder.write("study.toml", std::string(kWatchStudy) + "# a remark\n");
   folder.write("other.txt", "no business of the study");
   EXPECT_TRUE(watching.until_said("y  1 of 2 differ, at most by 2 (33.3 %) in row 2: 4 → 6"))
       << watching.out();
@@ -155,7 +155,7 @@ TEST(Watch, RunsOnceForSeveralChangesAndTellsWhatIsOtherwise) {
 TEST(Watch, KeepsTheLastGoodResults) {
   const TempFolder folder;
   folder.write("t.csv", "x\n1\n2\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   Watching watching(folder);
   ASSERT_TRUE(watching.until_said("Ctrl+C ends it")) << watching.err();
   const std::string page = folder.read("results/report.html");
@@ -166,7 +166,7 @@ TEST(Watch, KeepsTheLastGoodResults) {
   EXPECT_TRUE(watching.until_said("the results are still those of")) << watching.out();
   EXPECT_NE(watching.err().find("there is no column or constant `z`"), std::string::npos) << watching.err();
   EXPECT_EQ(derived(folder), good);
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   EXPECT_TRUE(watching.until([&] { return watching.turns() == 2; }));
   EXPECT_EQ(watching.stop(), 0);
   // Nobody watches any more, and the record is of the page as it is.
@@ -181,7 +181,7 @@ TEST(Watch, WaitsForAStudyThatIsNotThereYet) {
   const Watching watching(folder);
   ASSERT_TRUE(watching.until_said("Ctrl+C ends it"));
   EXPECT_NE(watching.err().find("study.toml"), std::string::npos);
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   EXPECT_TRUE(watching.until([&] { return derived(folder) == "x,y\n1,2\n"; })) << watching.err();
 }
 
@@ -200,7 +200,7 @@ TEST(Watch, ShowsAChangeInABrowserThatLooksAtThePage) {
   if (!Browser::is_installed()) GTEST_SKIP() << "there is no browser";
   const TempFolder folder;
   folder.write("t.csv", "x\n1\n2\n");
-  folder.write("study.toml", kStudy);
+  folder.write("study.toml", kWatchStudy);
   Watching watching(folder);
   ASSERT_TRUE(watching.until_said("Ctrl+C ends it")) << watching.err();
   Browser browser(folder.path("results/report.html"));
@@ -211,7 +211,7 @@ TEST(Watch, ShowsAChangeInABrowserThatLooksAtThePage) {
   const std::string figure = "document.querySelector('svg, img').outerHTML";
   ASSERT_TRUE(seen("2 * x")) << browser.ask("document.body.innerText").value_or("no answer");
   const auto before = browser.ask(figure);
-  std::string study = kStudy;
+  std::string study = kWatchStudy;
   study.replace(study.find("2 * x"), 5, "7 * x");
   folder.write("study.toml", study);
   EXPECT_TRUE(seen("7 * x")) << "the page was not loaded again";

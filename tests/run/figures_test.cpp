@@ -17,7 +17,7 @@ namespace opensum {
 namespace {
 
 // Eight rows of two sites; y is 2 x + 1 but for one row that is null, z is a thousand times larger.
-constexpr const char* kData =
+constexpr const char* kFiguresData =
     "site,day,x [s],y [kg],u(y) [g],z [kg],name\n"
     "a,2031-03-01,1,3,100,3000,p\n"
     "a,2031-03-02,2,5,100,5000,q\n"
@@ -28,7 +28,7 @@ constexpr const char* kData =
     "b,2031-03-07,3,8,100,7000,p\n"
     "b,2031-03-08,4,10,100,9000,q\n";
 
-std::vector<BuiltFigure> figures_of(const std::string& plots, const std::string& data = kData) {
+std::vector<BuiltFigure> figures_of(const std::string& plots, const std::string& data = kFiguresData) {
   const TempFolder folder;
   folder.write("t.csv", data);
   folder.write("study.toml", "[sheet.run]\ndata = 't.csv'\n" + plots);
@@ -40,7 +40,7 @@ std::vector<BuiltFigure> figures_of(const std::string& plots, const std::string&
   return build_figures(*prepared, diagnostics);
 }
 
-BuiltFigure figure_of(const std::string& keys, const std::string& data = kData) {
+BuiltFigure figure_of(const std::string& keys, const std::string& data = kFiguresData) {
   std::vector<BuiltFigure> figures = figures_of("[plot.p]\n" + keys, data);
   return figures.empty() ? BuiltFigure() : std::move(figures.front());
 }

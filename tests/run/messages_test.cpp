@@ -17,7 +17,7 @@
 namespace opensum {
 namespace {
 
-const char* const kData =
+const char* const kMessagesData =
     "mass [kg],speed [m/s],name,t1 (°C),t2 (°C),n,day,ok,code,share [%]\n"
     "1,2,a,20,30,5,2031-04-02,true,007,5\n"
     "2,3,b,21,,err,2031-04-03,false,008,6\n"
@@ -27,7 +27,7 @@ const char* const kData =
 struct Case {
   Code code;
   std::string study;
-  std::string data = kData;
+  std::string data = kMessagesData;
   std::map<std::string, std::string> more = {};
 };
 
@@ -46,7 +46,9 @@ std::string doubling_formulas(int count) {
          "(mass)'\n";
 }
 
-Case study(Code code, const std::string& text, const std::string& data = kData) { return {code, text, data}; }
+Case study(Code code, const std::string& text, const std::string& data = kMessagesData) {
+  return {code, text, data};
+}
 
 const std::string kSheet = "[sheet.run]\ndata = 't.csv'\n";
 
@@ -405,28 +407,31 @@ std::vector<Case> cases() {
        {{"t.csv-metadata.json",
          R"({"tableSchema":{"columns":[{"titles":"mass","urn:opensum:unit":"kgg"}]}})"}}},
       {Code::metadata_unreadable, kSheet, "mass,n\n1,2\n", {{"t.csv-metadata.json", "{"}}},
-      {Code::workbook_damaged, "[sheet.run]\ndata = 'b.ods'\n", kData, {{"b.ods", "PK\x03\x04 no"}}},
-      {Code::workbook_damaged, "[sheet.run]\ndata = 'b.ods'\n", kData, {{"b.ods", zip_bytes({{"a", "b"}})}}},
+      {Code::workbook_damaged, "[sheet.run]\ndata = 'b.ods'\n", kMessagesData, {{"b.ods", "PK\x03\x04 no"}}},
       {Code::workbook_damaged,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
+       {{"b.ods", zip_bytes({{"a", "b"}})}}},
+      {Code::workbook_damaged,
+       "[sheet.run]\ndata = 'b.ods'\n",
+       kMessagesData,
        {{"b.ods", zip_bytes({{"content.xml", "<a><b></a>"}})}}},
       {Code::workbook_damaged,
        "[sheet.run]\ndata = 'b.sqlite'\n",
-       kData,
+       kMessagesData,
        {{"b.sqlite", std::string("SQLite format 3\0 and no more", 29)}}},
-      {Code::file_damaged, "[sheet.run]\ndata = 'b.h5'\n", kData, {{"b.h5", "\x89HDF\r\n\x1A\n no"}}},
-      {Code::file_damaged, "[sheet.run]\ndata = 'b.nc'\n", kData, {{"b.nc", "CDF\x01 no"}}},
-      {Code::file_damaged, "[sheet.run]\ndata = 'b.csv.gz'\n", kData, {{"b.csv.gz", "\x1F\x8B no"}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.h5'\n", kMessagesData, {{"b.h5", "\x89HDF\r\n\x1A\n no"}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.nc'\n", kMessagesData, {{"b.nc", "CDF\x01 no"}}},
+      {Code::file_damaged, "[sheet.run]\ndata = 'b.csv.gz'\n", kMessagesData, {{"b.csv.gz", "\x1F\x8B no"}}},
       {Code::file_damaged,
        "[sheet.run]\ndata = 'b.csv.zst'\n",
-       kData,
+       kMessagesData,
        {{"b.csv.zst", "\x28\xB5\x2F\xFD no"}}},
       {Code::file_damaged,
        "[sheet.run]\ndata = 'b.jsonl'\n",
-       kData,
+       kMessagesData,
        {{"b.jsonl", "{\"a\": 1}\n{\"a\": [1]}\n"}}},
-      {Code::arrays_left_out, "[sheet.run]\ndata = 'b.nc'\n", kData, {{"b.nc", netcdf_bytes()}}},
+      {Code::arrays_left_out, "[sheet.run]\ndata = 'b.nc'\n", kMessagesData, {{"b.nc", netcdf_bytes()}}},
       equation(Code::unit_out_of_range, "y = (1 [km])^100"),
       study(Code::toml_too_deep, "a.b.c.d.e.f.g.h.i.j.k.l.m.n.o.p.q = 1\n"),
       study(Code::too_many_operations, doubling_formulas(20)),
@@ -435,18 +440,18 @@ std::vector<Case> cases() {
       plot(Code::letters_missing, "x = 'mass'\ny = 'speed'\ntitle = '\xF0\x92\x80\x80'\n"),
       {Code::bytes_replaced,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("<table:table table:name='S'>" + ods_row({"x", "name"}) +
                             ods_row({"1", "a\x80"}) + "</table:table>")}}},
       {Code::no_such_range,
        "[sheet.run]\ndata = 'b.ods#a!B7:C9'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("<table:table table:name=\"a\"><table:table-row><table:table-cell "
                             "office:value-type=\"string\"><text:p>x</text:p></table:table-cell>"
                             "</table:table-row></table:table>")}}},
       {Code::several_tables,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("<table:table table:name=\"a\">" + ods_row({"x", "y", "", "t", "u"}) +
                             ods_row({"1", "2", "", "3", "4"}) + "</table:table>")}}},
       {Code::preamble_differs,
@@ -455,49 +460,49 @@ std::vector<Case> cases() {
        {{"u.csv", "# Width: 12 s\nn\n2\n"}}},
       {Code::workbook_locked,
        "[sheet.run]\ndata = 'b.xlsx'\n",
-       kData,
+       kMessagesData,
        {{"b.xlsx", "\xD0\xCF\x11\xE0\xA1\xB1\x1A\xE1 and so on"}}},
       {Code::workbook_locked,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("", "<manifest:encryption-data/>")}}},
       {Code::workbook_too_large,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes(std::string(40'000'000, ' '))}}},
       {Code::workbook_too_large,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods",
          ods_bytes("<table:table table:name=\"a\"><table:table-row "
                    "table:number-rows-repeated=\"4000000000\"><table:table-cell "
                    "office:value-type=\"float\" office:value=\"1\"/></table:table-row></table:table>")}}},
       {Code::part_not_found,
        "[sheet.run]\ndata = 'b.ods#Sheet 2'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("<table:table table:name=\"Sheet1\"/><table:table table:name=\"Notes\"/>")}}},
       {Code::part_needed,
        "[sheet.run]\ndata = 'b.ods'\n",
-       kData,
+       kMessagesData,
        {{"b.ods", ods_bytes("<table:table table:name=\"Sheet1\"/><table:table table:name=\"Notes\"/>")}}},
       study(Code::part_of_text, "[sheet.run]\ndata = 't.csv#Sheet1'\n"),
       {Code::merged_header,
        "[sheet.run]\ndata = 'b.xlsx'\n",
-       kData,
+       kMessagesData,
        {{"b.xlsx", xlsx_bytes({{"a",
                                 "<sheetData><row r=\"1\"><c r=\"A1\" t=\"str\"><v>Both</v></c><c r=\"C1\" "
                                 "t=\"str\"><v>x</v></c></row></sheetData><mergeCells><mergeCell "
                                 "ref=\"A1:B1\"/></mergeCells>"}})}}},
       {Code::merged_cells,
        "[sheet.run]\ndata = 'b.xlsx'\n",
-       kData,
+       kMessagesData,
        {{"b.xlsx", xlsx_bytes({{"a",
                                 "<sheetData><row r=\"1\"><c t=\"str\"><v>x</v></c></row><row "
                                 "r=\"2\"><c><v>1</v></c></row></sheetData><mergeCells><mergeCell "
                                 "ref=\"A2:A3\"/></mergeCells>"}})}}},
       {Code::percent_cells,
        "[sheet.run]\ndata = 'b.xlsx'\n",
-       kData,
+       kMessagesData,
        {{"b.xlsx", xlsx_bytes({{"a",
                                 "<sheetData><row><c t=\"str\"><v>share [%]</v></c></row><row><c "
                                 "s=\"1\"><v>0.05</v></c></row></sheetData>"}},

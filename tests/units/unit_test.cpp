@@ -3,6 +3,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 #include <iostream>
 #include <map>
@@ -182,6 +183,22 @@ TEST(UnitReading, RoundTripsCoherentFormsOfPowers) {
     const Unit unit = *units.read(text).unit;
     EXPECT_TRUE(same_scale(*units.read(unit.text()).unit, unit)) << unit.text();
   }
+  // Nor are moles times per cent a share of moles; with blanks around it, a phrase is what it is alone.
+  int products = 0;
+  UnitSystem with_words;
+  for (const char* word : {"wt", "vol", "at", "arb", "units"})
+    ASSERT_TRUE(with_words.define(word, "base").unit);
+  for (const UnitPhrase& phrase : unit_phrases()) {
+    EXPECT_TRUE(
+        same_scale(*units.read(" " + std::string(phrase.text) + "\t").unit, *units.read(phrase.unit).unit));
+    std::string multiplied = phrase.text;
+    std::replace(multiplied.begin(), multiplied.end(), ' ', '*');
+    const UnitReading product = with_words.read(multiplied);
+    if (!product.unit) continue;
+    ++products;
+    EXPECT_TRUE(same_scale(*with_words.read(product.unit->text()).unit, *product.unit)) << multiplied;
+  }
+  EXPECT_GE(products, 4);
   EXPECT_FALSE(units.read("°C/min").unit->is_reading());
   EXPECT_FALSE(units.read("((m^99)^99)^99").unit);
   // Units of one's own are made of what they are defined as.
