@@ -166,20 +166,20 @@ std::optional<double> known_constant(const Checked& value) {
 }
 
 bool is_literal_zero(const Node& node) {
-  return node.kind == NodeKind::number && !node.unit && read_number(node.text).value == 0;
+  return node.is_plain_number() && read_number(node.as<tree::Number>().digits).value == 0;
 }
 
 std::optional<Rational> exact_value(const Node& node) {
-  if (node.kind == NodeKind::number && !node.unit) return Rational::from_decimal(node.text);
-  if (node.kind == NodeKind::unary && node.op == Operator::negate) {
+  if (node.is_plain_number()) return Rational::from_decimal(node.as<tree::Number>().digits);
+  if (is_negation(node)) {
     const auto value = exact_value(*node.children[0]);
     return value ? std::optional(-*value) : std::nullopt;
   }
-  if (node.kind != NodeKind::binary) return std::nullopt;
+  if (!node.is<tree::Binary>()) return std::nullopt;
   const auto left = exact_value(*node.children[0]);
   const auto right = exact_value(*node.children[1]);
   if (!left || !right) return std::nullopt;
-  switch (node.op) {
+  switch (node.as<tree::Binary>().op) {
     case Operator::add:
       return *left + *right;
     case Operator::subtract:
@@ -270,9 +270,7 @@ CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node
     for (const bool on_right : {true, false}) {
       const Node& number = on_right ? right : left;
       const Checked& other = on_right ? left_value : right_value;
-      if (number.kind != NodeKind::number || number.unit || other.type.kind != Kind::number ||
-          other.type.unit.is_one())
-        continue;
+      if (!number.is_plain_number() || other.type.kind != Kind::number || other.type.unit.is_one()) continue;
       const std::string unit = settled_unit(other.type).text();
       return fail_pair(Code::number_without_unit, left, right,
                        {written(number), written(on_right ? left : right), unit});
@@ -296,7 +294,7 @@ std::string Checker::counting(const Checked& value) const {
 
 std::string Checker::written(const Node& node) const {
   // Also for a column that a range or pattern named, which stands nowhere itself.
-  if (node.kind == NodeKind::name) return node.text;
+  if (node.is<tree::Name>()) return node.as<tree::Name>().symbol;
   return shortened(passage_.text().substr(node.span.begin, node.span.end - node.span.begin));
 }
 
@@ -355,18 +353,18 @@ CheckedPtr Checker::check(const Node& node) {
 }
 
 CheckedPtr Checker::check_kind(const Node& node) {
-  switch (node.kind) {
+  switch (node.kind()) {
     case NodeKind::number:
       return check_number(node);
     case NodeKind::text: {
       Type type;
       type.kind = Kind::text;
       CheckedPtr result = operation(Op::text_constant, type, node.span, std::vector<CheckedPtr>());
-      result->text = node.text;
+      result->text = node.as<tree::Text>().text;
       return result;
     }
     case NodeKind::truth:
-      return constant_node(node.text == "true" ? 1 : 0, truth(), node.span);
+      return constant_node(node.as<tree::Truth>().value ? 1 : 0, truth(), node.span);
     case NodeKind::null: {
       Type type;
       type.any = true;
@@ -388,10 +386,10 @@ CheckedPtr Checker::check_kind(const Node& node) {
     case NodeKind::convert: {
       CheckedPtr value = check(*node.children[0]);
       if (!value) {
-        read_unit(*node.unit);
+        read_unit(node.as<tree::Convert>().unit);
         return nullptr;
       }
-      return in_unit(std::move(value), *node.unit);
+      return in_unit(std::move(value), node.as<tree::Convert>().unit);
     }
     case NodeKind::call:
       return check_call(node);
@@ -402,27 +400,27 @@ CheckedPtr Checker::check_kind(const Node& node) {
     case NodeKind::list:
       return fail(Code::list_out_of_place, node.span, {written(node)});
     case NodeKind::argument:
-      return fail(Code::unknown_name, node.span, {node.text, ""});
+      return fail(Code::unknown_name, node.span, {node.as<tree::Word>().word, ""});
   }
   return nullptr;
 }
 
 CheckedPtr Checker::check_number(const Node& node) {
-  const std::string& digits = node.text;
+  const auto& [digits, uncertainty, unit_text] = node.as<tree::Number>();
   // read_number takes no sign before a point alone; the digits come from the lexer, so only size can fail.
   const NumberReading reading = read_number(digits);
   if (reading.fault != NumberFault::none) return fail(Code::number_too_large, node.span, {digits});
   Type type;
-  if (node.unit) {
-    auto unit = read_unit(*node.unit);
+  if (unit_text) {
+    auto unit = read_unit(*unit_text);
     if (!unit) return nullptr;
     type.unit = std::move(*unit);
   }
   CheckedPtr value = constant_node(reading.value, std::move(type), node.span);
-  if (node.uncertainty.empty()) return value;
-  const NumberReading size = read_number(node.uncertainty);
+  if (uncertainty.empty()) return value;
+  const NumberReading size = read_number(uncertainty);
   if (size.fault != NumberFault::none || !(size.value > 0))
-    return fail(Code::uncertainty_not_positive, node.span, {node.uncertainty});
+    return fail(Code::uncertainty_not_positive, node.span, {uncertainty});
   if (context_.uncertain == nullptr) return fail(Code::uncertainty_out_of_place, node.span, {written(node)});
   const std::size_t number = context_.uncertain->at(passage_.place(node.span), print(node));
   value->parts = {{number, size.value}};
@@ -478,36 +476,39 @@ CheckedPtr Checker::constant_value(const ScopeConstant& constant, const Node& no
 }
 
 CheckedPtr Checker::check_name(const Node& node) {
+  const std::string& symbol = node.as<tree::Name>().symbol;
   if (bindings_ != nullptr) return check_name_in_formula(node);
   const Scope& scope = context_.scope;
-  const auto index = scope.find_column(node.text, node.quoted);
+  const auto index = scope.find_column(node);
   if (index) return column_node(*index, node);
-  if (const ScopeConstant* constant = scope.find_constant(node.text)) return constant_value(*constant, node);
-  const auto shared = scope.shared_symbols.find(node.text);
+  if (const ScopeConstant* constant = scope.find_constant(symbol)) return constant_value(*constant, node);
+  const auto shared = scope.shared_symbols.find(symbol);
   if (shared != scope.shared_symbols.end()) {
     std::string list;
-    for (const std::string& symbol : shared->second) list += (list.empty() ? "" : ", ") + symbol;
-    return fail(Code::shared_symbol, node.span, {node.text, list});
+    for (const std::string& each : shared->second) list += (list.empty() ? "" : ", ") + each;
+    return fail(Code::shared_symbol, node.span, {symbol, list});
   }
-  if (find_signature(node.text) != nullptr) {
-    return fail(Code::function_without_brackets, node.span, {node.text, find_signature(node.text)->usage});
+  if (find_signature(symbol) != nullptr) {
+    return fail(Code::function_without_brackets, node.span, {symbol, find_signature(symbol)->usage});
   }
   if (context_.others != nullptr) {
     const auto source = context_.others->grouped();
-    if (source && source->scope->find_column(node.text, node.quoted).has_value()) {
-      return fail(Code::many_values, node.span, {node.text, source->scope->sheet, scope.sheet});
+    if (source && source->scope->find_column(node).has_value()) {
+      return fail(Code::many_values, node.span, {symbol, source->scope->sheet, scope.sheet});
     }
   }
-  if (const std::string here = word_here(WordFor::name, node.text); !here.empty() && !node.quoted)
-    return fail(Code::other_word, node.span, {node.text, here});
-  return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, scope.names())});
+  if (const std::string here = word_here(WordFor::name, symbol);
+      !here.empty() && !node.as<tree::Name>().quoted)
+    return fail(Code::other_word, node.span, {symbol, here});
+  return fail(Code::unknown_name, node.span, {symbol, nearest_name(symbol, scope.names())});
 }
 
 CheckedPtr Checker::check_member(const Node& node) {
-  if (node.owner == "codata") {
+  const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+  if (owner == "codata") {
     std::vector<std::string> known;
     for (const CatalogueConstant& constant : catalogue_constants()) {
-      if (node.text == constant.symbol) {
+      if (symbol == constant.symbol) {
         Type type;
         type.unit = *context_.units.read(constant.unit).unit;
         if (constant.per_cycle) type.unit.counted.per_cycle = -1;
@@ -515,33 +516,30 @@ CheckedPtr Checker::check_member(const Node& node) {
       }
       known.emplace_back(constant.symbol);
     }
-    const std::string nearest = nearest_name(node.text, known);
-    return fail(Code::unknown_constant, node.span, {node.text, nearest.empty() ? "" : "codata." + nearest});
+    const std::string nearest = nearest_name(symbol, known);
+    return fail(Code::unknown_constant, node.span, {symbol, nearest.empty() ? "" : "codata." + nearest});
   }
-  if (const std::string here = word_here(WordFor::constants, node.owner); !here.empty()) {
-    const bool sheet = std::find(context_.scope.sheets.begin(), context_.scope.sheets.end(), node.owner) !=
+  if (const std::string here = word_here(WordFor::constants, owner); !here.empty()) {
+    const bool sheet = std::find(context_.scope.sheets.begin(), context_.scope.sheets.end(), owner) !=
                        context_.scope.sheets.end();
-    if (!sheet) return fail(Code::other_word, node.span, {written(node), here + "." + node.text});
+    if (!sheet) return fail(Code::other_word, node.span, {written(node), here + "." + symbol});
   }
   if (bindings_ != nullptr) return fail(Code::formula_sees_column, node.span, {written(node)});
-  if (node.owner == "fit") return check_fit_parameter(node);
-  if (node.owner == context_.scope.sheet) {
+  if (owner == "fit") return check_fit_parameter(node);
+  if (owner == context_.scope.sheet) {
     Node own;
-    own.kind = NodeKind::name;
-    own.text = node.text;
-    own.quoted = node.quoted;
+    own.what = tree::Name{symbol, quoted};
     own.span = node.span;
     return check_name(own);
   }
   if (context_.standing == Standing::keep) {
     // Those that are known before the rows are chosen stand in the scope.
-    const auto known = context_.scope.find_column(node.owner + "." + node.text, false);
+    const auto known = context_.scope.find_column(owner + "." + symbol, false);
     if (known) return column_node(*known, node);
     return fail(Code::keep_row_by_row, node.span, {written(node)});
   }
   if (context_.others == nullptr) {
-    return fail(Code::unknown_sheet, node.mark,
-                {node.owner, nearest_name(node.owner, context_.scope.sheets)});
+    return fail(Code::unknown_sheet, node.mark, {owner, nearest_name(owner, context_.scope.sheets)});
   }
   const auto linked = context_.others->linked(node, passage_, diagnostics_);
   return linked ? column_node(*linked, node) : nullptr;
@@ -612,9 +610,10 @@ CheckedPtr Checker::require_condition(CheckedPtr value, const Node& node) {
 void Checker::check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text) {
   const bool fraction = unit.is_dimensionless() && !unit.factor.is_one();
   if (!fraction) return;
-  const double number = read_number(literal.text).value;
+  const std::string& digits = literal.as<tree::Number>().digits;
+  const double number = read_number(digits).value;
   fail(Code::bare_fraction, literal.span,
-       {literal.text, unit_text.text, number_text(conversion(unit, Unit{})(number)),
+       {digits, unit_text.text, number_text(conversion(unit, Unit{})(number)),
         number_text(conversion(Unit{}, unit)(number))});
 }
 
@@ -622,10 +621,10 @@ void Checker::warn_of_needless_factor(const Node& expression, const Unit& unit, 
   if (!unit.is_dimensionless() || unit.factor.is_one() || !unit.counted.none()) return;
   const double needless = (Factor() / unit.factor).value();
   const Node* node = &expression;
-  while (node->kind == NodeKind::binary && node->op == Operator::multiply) {
+  while (node->is(Operator::multiply)) {
     for (const NodePtr& side : node->children) {
-      if (side->kind == NodeKind::number && !side->unit && read_number(side->text).value == needless) {
-        fail(Code::needless_factor, side->span, {side->text, unit_text.text});
+      if (side->is_plain_number() && read_number(side->as<tree::Number>().digits).value == needless) {
+        fail(Code::needless_factor, side->span, {side->as<tree::Number>().digits, unit_text.text});
         return;
       }
     }
@@ -641,7 +640,7 @@ CheckedPtr check_definition(const Definition& definition, const CheckContext& co
   if (!definition.unit) return value ? Checker::settled(std::move(value)) : nullptr;
   const auto unit = checker.read_unit(*definition.unit);
   if (!value || !unit) return nullptr;
-  if (expression.kind == NodeKind::number && !expression.unit) {
+  if (expression.is_plain_number()) {
     // A single literal takes the unit of its definition.
     const bool fraction = unit->is_dimensionless() && !unit->factor.is_one();
     if (fraction) {

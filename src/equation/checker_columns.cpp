@@ -54,9 +54,9 @@ bool Checker::check_keys(const Node& node, std::vector<CheckedPtr>& keys) {
   if (by == nullptr) return true;
   const Node& list = *by->value;
   bool good = true;
-  const std::size_t count = list.kind == NodeKind::list ? list.children.size() : 1;
+  const std::size_t count = list.kind() == NodeKind::list ? list.children.size() : 1;
   for (std::size_t i = 0; i < count; ++i) {
-    CheckedPtr key = check(list.kind == NodeKind::list ? *list.children[i] : list);
+    CheckedPtr key = check(list.kind() == NodeKind::list ? *list.children[i] : list);
     good = key != nullptr && good;
     keys.push_back(std::move(key));
   }
@@ -92,7 +92,7 @@ CheckedPtr Checker::check_along(const Node& node, const Signature& signature) {
 }
 
 CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature) {
-  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
+  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.function()});
   std::vector<CheckedPtr> keys;
   std::size_t rows = 0;
   bool good = check_keys(node, keys);
@@ -119,7 +119,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   type.any = false;
   const bool sums = signature.rule == Rule::sequence_sum || signature.rule == Rule::sequence_area;
   if (sums && type.unit.is_reading()) {
-    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "mean_so_far"});
+    return fail(Code::readings_summed, argument.span, {node.function(), type.unit.text(), "mean_so_far"});
   }
   if (is_average(signature.op)) type.clock = true;
   if (signature.rule == Rule::sequence_plain) type = plain_number();
@@ -142,7 +142,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   CheckedPtr result = operation(signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->setting = RowCount{rows};
-  result->text = node.text;
+  result->text = node.function();
   result->has_beside = has_beside;
   return signature.rule == Rule::sequence_change ? as_difference(std::move(result)) : std::move(result);
 }
@@ -155,11 +155,11 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
   // All columns inside one reduction come from one sheet; a bare name would be one of the own columns.
   for (const MemberUse& other : others) {
     if (other.owner != owner)
-      return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, other.owner});
+      return fail(Code::reduction_of_two_sheets, node.span, {node.function(), owner, other.owner});
   }
   for (const std::string& name : names_used(node, context_.scope)) {
     if (!context_.scope.find_column(name, false)) continue;
-    return fail(Code::reduction_of_two_sheets, node.span, {node.text, owner, context_.scope.sheet});
+    return fail(Code::reduction_of_two_sheets, node.span, {node.function(), owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
   return check_over(*there, node, signature);
@@ -200,7 +200,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
     if (!others.empty()) return check_foreign(node, signature, others);
     if (const auto source = context_.others->grouped()) return check_grouped(node, signature, *source);
   }
-  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.text});
+  if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.function()});
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);
   OpSetting setting;
@@ -227,7 +227,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
   type.any = false;
   const bool sums = signature.rule == Rule::col_sum || signature.rule == Rule::col_area;
   if (sums && type.unit.is_reading()) {
-    return fail(Code::readings_summed, argument.span, {node.text, type.unit.text(), "col_mean"});
+    return fail(Code::readings_summed, argument.span, {node.function(), type.unit.text(), "col_mean"});
   }
   if (signature.rule == Rule::col_product && type.unit.is_reading()) return fail_reading(*value, argument);
   if (is_average(signature.op)) type.clock = true;
@@ -251,7 +251,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
       operation(weighted ? Op::col_weighted_mean : signature.op, type, node.span, std::move(args));
   result->nulls = *rule;
   result->setting = setting;
-  result->text = node.text;
+  result->text = node.function();
   result->has_beside = has_beside;
   result->has_where = has_where;
   return signature.rule == Rule::col_difference ? as_difference(std::move(result)) : std::move(result);

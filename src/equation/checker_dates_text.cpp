@@ -39,7 +39,7 @@ CheckedPtr Checker::require_text(CheckedPtr value, const Node& node) {
 
 CheckedPtr Checker::check_date_literal(const Node& node) {
   const Node& argument = *node.children[0];
-  if (argument.kind != NodeKind::text) {
+  if (argument.kind() != NodeKind::text) {
     CheckedPtr value = check(argument);
     if (value) fail(Code::date_of_no_text, argument.span, {written(argument)});
     return nullptr;
@@ -67,7 +67,7 @@ CheckedPtr Checker::check_count(const NamedArgument& argument) {
 
 // Years and months go by the calendar, weeks and days follow.
 CheckedPtr Checker::check_shift(const Node& node, const Signature& signature) {
-  if (node.named.empty()) return fail(Code::argument_needed, node.mark, {"months", signature.usage});
+  if (node.named().empty()) return fail(Code::argument_needed, node.mark, {"months", signature.usage});
   CheckedPtr date = require_date(check(*node.children[0]), *node.children[0]);
   bool good = date != nullptr;
   struct Part {
@@ -124,9 +124,11 @@ CheckedPtr Checker::check_period(const Node& node, const Signature& signature) {
   std::vector<std::string> known;
   known.reserve(kPeriods);
   for (int i = 0; i < kPeriods; ++i) known.emplace_back(period_name(static_cast<Period>(i)));
-  const auto period = name.kind == NodeKind::text ? period_named(name.text) : std::nullopt;
+  const bool is_text = name.is<tree::Text>();
+  const std::string& text = is_text ? name.as<tree::Text>().text : symbol_in(name);
+  const auto period = is_text ? period_named(text) : std::nullopt;
   if (!period) {
-    return fail(Code::unknown_period, name.span, {written(name), nearest_name(name.text, known)});
+    return fail(Code::unknown_period, name.span, {written(name), nearest_name(text, known)});
   }
   if (!date) return nullptr;
   Type type = type_of(Kind::date);
@@ -166,7 +168,7 @@ CheckedPtr Checker::check_part(const Node& node) {
   if (!place || !place->is_integer() || *place < 1) {
     return fail(Code::part_place, node.children[1]->span, {written(*node.children[1])});
   }
-  if (split->value->kind != NodeKind::text || split->value->text.empty()) {
+  if (!split->value->is<tree::Text>() || split->value->as<tree::Text>().text.empty()) {
     return fail(Code::part_split, split->value->span, {written(*split->value)});
   }
   CheckedPtr sign = check(*split->value);
@@ -180,10 +182,10 @@ CheckedPtr Checker::check_number_of_text(const Node& node) {
   Type type;
   if (node.children.size() == 2) {
     const Node& unit_node = *node.children[1];
-    if (unit_node.kind != NodeKind::unit) {
+    if (!unit_node.is<tree::UnitArgument>()) {
       return fail(Code::unit_argument_needed, unit_node.span, {written(unit_node)});
     }
-    auto unit = read_unit(*unit_node.unit);
+    auto unit = read_unit(unit_node.as<tree::UnitArgument>().unit);
     if (!unit) return nullptr;
     type.unit = std::move(*unit);
   }

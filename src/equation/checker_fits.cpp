@@ -59,11 +59,12 @@ std::optional<FitView> Checker::find_fit(const std::string& name, const std::str
 }
 
 CheckedPtr Checker::check_fit_parameter(const Node& node) {
-  const std::size_t first = node.text.find('.');
-  const std::size_t last = node.text.rfind('.');
-  const std::string name = node.text.substr(0, first);
-  const std::string parameter = first == std::string::npos ? "" : node.text.substr(last + 1);
-  const std::string sheet = last > first ? node.text.substr(first + 1, last - first - 1) : "";
+  const std::string& member = node.as<tree::Member>().symbol;
+  const std::size_t first = member.find('.');
+  const std::size_t last = member.rfind('.');
+  const std::string name = member.substr(0, first);
+  const std::string parameter = first == std::string::npos ? "" : member.substr(last + 1);
+  const std::string sheet = last > first ? member.substr(first + 1, last - first - 1) : "";
   const auto view = find_fit(name, sheet, node.span, "fit." + name + ".SHEET." + parameter);
   if (!view) return nullptr;
   std::vector<CheckedPtr> args;
@@ -95,12 +96,13 @@ CheckedPtr Checker::check_fit_parameter(const Node& node) {
 
 CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature) {
   const Node& fit = *node.children[0];
-  const bool member = fit.kind == NodeKind::member;
-  if (fit.kind != NodeKind::name && !member) {
-    return fail(Code::fit_call, fit.span, {node.text, signature.usage});
+  const bool member = fit.is<tree::Member>();
+  if (!fit.is<tree::Name>() && !member) {
+    return fail(Code::fit_call, fit.span, {node.function(), signature.usage});
   }
-  const std::string name = member ? fit.owner : fit.text;
-  const auto view = find_fit(name, member ? fit.text : "", fit.span, node.text + "(" + name + ".SHEET, …)");
+  const std::string name = member ? fit.as<tree::Member>().owner : fit.as<tree::Name>().symbol;
+  const auto view = find_fit(name, member ? fit.as<tree::Member>().symbol : "", fit.span,
+                             node.function() + "(" + name + ".SHEET, …)");
   CheckedPtr value = check(*node.children[1]);
   if (!view || !value) return nullptr;
   const bool solve = signature.op == Op::fit_solve;
@@ -123,7 +125,7 @@ CheckedPtr Checker::check_fit_call(const Node& node, const Signature& signature)
 CheckedPtr Checker::fitted(Op op, const Type& type, const Node& node, const FitView& view,
                            std::vector<CheckedPtr> args) {
   CheckedPtr result = operation(op, type, node.span, std::move(args));
-  result->text = node.kind == NodeKind::call ? node.text : "fit." + node.text;
+  result->text = node.is<tree::Call>() ? node.function() : "fit." + node.as<tree::Member>().symbol;
   result->curve = CurveUsed{*view.fit, *view.sheet, view.own};
   return result;
 }

@@ -10,9 +10,9 @@
 namespace opensum {
 
 CheckedPtr Checker::check_formula(const Node& node, const Formula& formula) {
-  if (!node.named.empty()) {
-    return fail(Code::unknown_argument, node.named.front().span,
-                {node.text, node.named.front().name, "", ""});
+  if (!node.named().empty()) {
+    return fail(Code::unknown_argument, node.named().front().span,
+                {node.function(), node.named().front().name, "", ""});
   }
   if (node.children.size() != formula.parameters.size()) {
     std::string usage = formula.name + "(";
@@ -21,7 +21,7 @@ CheckedPtr Checker::check_formula(const Node& node, const Formula& formula) {
     }
     const std::size_t count = formula.parameters.size();
     return fail(Code::argument_count, node.mark,
-                {node.text, fmt::format("{} value{}", count, count == 1 ? "" : "s"),
+                {node.function(), fmt::format("{} value{}", count, count == 1 ? "" : "s"),
                  std::to_string(node.children.size()), usage + ")"});
   }
   for (const Bindings* outer = bindings_; outer != nullptr; outer = outer->caller.bindings_) {
@@ -48,8 +48,9 @@ CheckedPtr Checker::check_formula(const Node& node, const Formula& formula) {
 }
 
 CheckedPtr Checker::check_name_in_formula(const Node& node) {
+  const std::string& symbol = node.as<tree::Name>().symbol;
   const std::vector<std::string>& parameters = bindings_->formula.parameters;
-  const auto found = std::find(parameters.begin(), parameters.end(), node.text);
+  const auto found = std::find(parameters.begin(), parameters.end(), symbol);
   if (found != parameters.end()) {
     const auto index = static_cast<std::size_t>(found - parameters.begin());
     CheckedPtr value = bindings_->caller.check(*bindings_->call.children[index]);
@@ -57,15 +58,15 @@ CheckedPtr Checker::check_name_in_formula(const Node& node) {
     if (value) value->span = node.span;
     return value;
   }
-  if (const ScopeConstant* constant = context_.scope.find_constant(node.text)) {
+  if (const ScopeConstant* constant = context_.scope.find_constant(symbol)) {
     return constant_value(*constant, node);
   }
-  if (context_.scope.find_column(node.text, node.quoted).has_value()) {
-    return fail(Code::formula_sees_column, node.span, {node.text});
+  if (context_.scope.find_column(node).has_value()) {
+    return fail(Code::formula_sees_column, node.span, {symbol});
   }
   std::vector<std::string> known = parameters;
   for (const ScopeConstant& constant : context_.scope.constants) known.push_back(constant.name);
-  return fail(Code::unknown_name, node.span, {node.text, nearest_name(node.text, known)});
+  return fail(Code::unknown_name, node.span, {symbol, nearest_name(symbol, known)});
 }
 
 }  // namespace opensum

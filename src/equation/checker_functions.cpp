@@ -32,61 +32,64 @@ std::string counted(int least, int most) {
 }  // namespace
 
 const NamedArgument* Checker::named(const Node& call, const char* name) const {
-  for (const NamedArgument& argument : call.named) {
+  for (const NamedArgument& argument : call.named()) {
     if (argument.name == name) return &argument;
   }
   return nullptr;
 }
 
 CheckedPtr Checker::check_call(const Node& node) {
-  if (const Formula* formula = context_.scope.find_formula(node.text)) return check_formula(node, *formula);
-  const Signature* signature = find_signature(node.text);
+  if (const Formula* formula = context_.scope.find_formula(node.function()))
+    return check_formula(node, *formula);
+  const Signature* signature = find_signature(node.function());
   if (signature == nullptr) {
-    if (context_.scope.find_column(node.text, false).has_value() ||
-        context_.scope.find_constant(node.text) != nullptr) {
-      return fail(Code::column_called, node.mark, {node.text});
+    if (context_.scope.find_column(node.function(), false).has_value() ||
+        context_.scope.find_constant(node.function()) != nullptr) {
+      return fail(Code::column_called, node.mark, {node.function()});
     }
     std::vector<std::string> arguments;
     for (const NodePtr& child : node.children) arguments.push_back(print(*child));
-    if (const std::string here = call_here(node.text, arguments); !here.empty())
-      return fail(Code::other_word, node.mark, {node.text, here});
+    if (const std::string here = call_here(node.function(), arguments); !here.empty())
+      return fail(Code::other_word, node.mark, {node.function(), here});
     std::vector<std::string> known = function_names();
     if (context_.scope.formulas != nullptr) {
       for (const Formula& formula : *context_.scope.formulas) known.push_back(formula.name);
     }
-    return fail(Code::unknown_function, node.mark,
-                {node.text, has_nothing_like(node.text) ? "" : nearest_name(node.text, known)});
+    return fail(
+        Code::unknown_function, node.mark,
+        {node.function(), has_nothing_like(node.function()) ? "" : nearest_name(node.function(), known)});
   }
   const std::vector<std::string> allowed = words(signature->named);
   bool good = true;
-  for (std::size_t i = 0; i < node.named.size(); ++i) {
-    const NamedArgument& argument = node.named[i];
+  for (std::size_t i = 0; i < node.named().size(); ++i) {
+    const NamedArgument& argument = node.named()[i];
     if (std::find(allowed.begin(), allowed.end(), argument.name) == allowed.end()) {
       fail(Code::unknown_argument, argument.span,
-           {node.text, argument.name, nearest_name(argument.name, allowed), signature->usage});
+           {node.function(), argument.name, nearest_name(argument.name, allowed), signature->usage});
       good = false;
     }
     for (std::size_t j = 0; j < i; ++j) {
-      if (node.named[j].name != argument.name) continue;
+      if (node.named()[j].name != argument.name) continue;
       fail(Code::argument_twice, argument.span, {argument.name});
       good = false;
     }
   }
   const int count = static_cast<int>(node.children.size());
   const bool lists = std::any_of(node.children.begin(), node.children.end(), [](const NodePtr& child) {
-    return child->kind == NodeKind::range || child->kind == NodeKind::text;
+    return child->kind() == NodeKind::range || child->kind() == NodeKind::text;
   });
   if (signature->family == Family::column && (count > signature->most || (lists && count == 1))) {
-    const std::string row_function = "row" + node.text.substr(3);
+    const std::string row_function = "row" + node.function().substr(3);
     if (find_signature(row_function) != nullptr) {
       std::string list;
       for (const NodePtr& child : node.children) list += (list.empty() ? "" : ", ") + written(*child);
-      return fail(Code::column_of_several, node.span, {node.text, row_function, list});
+      return fail(Code::column_of_several, node.span, {node.function(), row_function, list});
     }
   }
   if (count < signature->least || count > signature->most) {
     fail(Code::argument_count, node.mark,
-         {node.text, counted(signature->least, signature->most), std::to_string(count), signature->usage});
+         {node.function(), counted(signature->least, signature->most), std::to_string(count),
+          signature->usage});
     good = false;
   }
   return good ? check_rule(node, *signature) : nullptr;
@@ -268,7 +271,7 @@ CheckedPtr Checker::check_rounding(const Node& node, const Signature& signature)
   if (to == nullptr) {
     if (!value->type.unit.is_one()) {
       return fail(Code::rounding_needs_step, node.mark,
-                  {node.text, written(argument), value->type.unit.text()});
+                  {node.function(), written(argument), value->type.unit.text()});
     }
   } else {
     CheckedPtr given = require_number(check(*to->value), *to->value);
@@ -347,15 +350,15 @@ CheckedPtr Checker::check_agrees(const Node& node, const Signature& signature) {
 
 CheckedPtr Checker::check_value(const Node& node) {
   const Node& unit_node = *node.children[1];
-  if (unit_node.kind != NodeKind::unit) {
+  if (!unit_node.is<tree::UnitArgument>()) {
     return fail(Code::unit_argument_needed, unit_node.span, {written(unit_node)});
   }
   CheckedPtr value = require_number(check(*node.children[0]), *node.children[0]);
   if (!value) {
-    read_unit(*unit_node.unit);
+    read_unit(unit_node.as<tree::UnitArgument>().unit);
     return nullptr;
   }
-  value = in_unit(std::move(value), *unit_node.unit);
+  value = in_unit(std::move(value), unit_node.as<tree::UnitArgument>().unit);
   if (!value) return nullptr;
   value->type = plain_number();
   return value;
@@ -442,13 +445,12 @@ CheckedPtr Checker::check_ratio(const Node& node) {
   CheckedPtr below = check(*node.children[1]);
   if (!above || !below) return nullptr;
   Node division;
-  division.kind = NodeKind::binary;
-  division.op = Operator::divide;
+  division.what = tree::Binary{Operator::divide};
   division.span = node.span;
   // The operands are only looked at for their spans.
   const auto stand_in = [](const Node& original) {
     auto copy = std::make_unique<Node>();
-    copy->kind = original.kind;
+    copy->what = tree::Word{};
     copy->span = original.span;
     return copy;
   };
@@ -496,8 +498,7 @@ CheckedPtr Checker::check_limit(const Node& node) {
 
 Checker::Item Checker::named_item(CheckedPtr value, const std::string& symbol, Span span) const {
   Item item{std::move(value), nullptr, symbol, std::make_unique<Node>()};
-  item.own->kind = NodeKind::name;
-  item.own->text = symbol;
+  item.own->what = tree::Name{symbol};
   item.own->span = item.own->mark = span;
   item.node = item.own.get();
   return item;
@@ -508,19 +509,19 @@ bool Checker::add_range(const Node& range, std::vector<Item>& items) {
   std::size_t ends[2] = {0, 0};
   for (std::size_t i = 0; i < 2; ++i) {
     const Node& end = *range.children[i];
-    const auto index = scope.find_column(end.text, end.quoted);
+    const auto index = scope.find_column(end);
     if (!index) {
-      fail(Code::unknown_name, end.span, {end.text, nearest_name(end.text, scope.names())});
+      fail(Code::unknown_name, end.span, {symbol_in(end), nearest_name(symbol_in(end), scope.names())});
       return false;
     }
     if (!scope.columns[*index].measured) {
-      fail(Code::range_of_derived, end.span, {end.text});
+      fail(Code::range_of_derived, end.span, {symbol_in(end)});
       return false;
     }
     ends[i] = *index;
   }
   if (ends[0] > ends[1]) {
-    fail(Code::range_backwards, range.span, {range.children[0]->text, range.children[1]->text});
+    fail(Code::range_backwards, range.span, {symbol_in(*range.children[0]), symbol_in(*range.children[1])});
     return false;
   }
   for (std::size_t i = ends[0]; i <= ends[1]; ++i) {
@@ -534,9 +535,9 @@ bool Checker::add_range(const Node& range, std::vector<Item>& items) {
 
 bool Checker::add_pattern(const Node& pattern, std::vector<Item>& items) {
   const Scope& scope = context_.scope;
-  const std::vector<std::size_t> found = scope.matching(pattern.text);
+  const std::vector<std::size_t> found = scope.matching(pattern.as<tree::Text>().text);
   if (found.empty()) {
-    fail(Code::pattern_matches_nothing, pattern.span, {pattern.text});
+    fail(Code::pattern_matches_nothing, pattern.span, {pattern.as<tree::Text>().text});
     return false;
   }
   for (const std::size_t i : found) {
@@ -550,14 +551,14 @@ bool Checker::add_pattern(const Node& pattern, std::vector<Item>& items) {
 std::optional<std::vector<Checker::Item>> Checker::check_list(const Node& call) {
   std::vector<Item> items;
   bool good = true;
-  const bool patterns = call.text != "fallback";
+  const bool patterns = call.function() != "fallback";
   for (const NodePtr& child : call.children) {
-    if (child->kind == NodeKind::range) {
+    if (child->kind() == NodeKind::range) {
       good = add_range(*child, items) && good;
-    } else if (child->kind == NodeKind::text && patterns) {
+    } else if (child->kind() == NodeKind::text && patterns) {
       good = add_pattern(*child, items) && good;
-    } else if (const auto list = context_.scope.lists.find(child->text);
-               child->kind == NodeKind::name && list != context_.scope.lists.end()) {
+    } else if (const auto list = context_.scope.lists.find(symbol_in(*child));
+               child->is<tree::Name>() && list != context_.scope.lists.end()) {
       for (const std::string& symbol : list->second) {
         const auto index = context_.scope.find_column(symbol, false);
         CheckedPtr value = !index ? nullptr : column_node(*index, *child);
@@ -585,7 +586,7 @@ bool Checker::unify_list(std::vector<Item>& items, const Node& call) {
   for (Item& item : items) {
     if (&item == &*first) continue;
     if (!unify(first->value, *first->node, item.value, *item.node,
-               call.text == "fallback" ? Code::branches_differ : Code::cannot_combine)) {
+               call.function() == "fallback" ? Code::branches_differ : Code::cannot_combine)) {
       return false;
     }
   }
@@ -598,8 +599,9 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length,
   rule.skip = skips;
   bool stated = false;
   if (const NamedArgument* nulls = named(call, "nulls")) {
-    const std::string& word = nulls->value->text;
-    if (nulls->value->kind != NodeKind::argument || (word != "skip" && word != "propagate")) {
+    const bool is_word = nulls->value->is<tree::Word>();
+    const std::string word = is_word ? nulls->value->as<tree::Word>().word : "";
+    if (!is_word || (word != "skip" && word != "propagate")) {
       fail(Code::null_rule_word, nulls->value->span,
            {written(*nulls->value), nearest_name(word, {"skip", "propagate"})});
       return std::nullopt;
@@ -617,7 +619,7 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length,
     return std::nullopt;
   }
   if (!rule.skip) {
-    fail(stated ? Code::at_least_propagates : Code::at_least_needs_skip, at_least->span, {call.text});
+    fail(stated ? Code::at_least_propagates : Code::at_least_needs_skip, at_least->span, {call.function()});
     return std::nullopt;
   }
   rule.at_least = static_cast<int>(count->numerator());
@@ -627,11 +629,11 @@ std::optional<NullRule> Checker::null_rule(const Node& call, std::size_t length,
 CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   auto items = check_list(node);
   if (!items) return nullptr;
-  const bool list = context_.scope.lists.contains(node.children[0]->text);
-  if (items->size() == 1 && !list && node.children[0]->kind != NodeKind::text &&
-      node.children[0]->kind != NodeKind::range) {
-    const std::string column_function = "col" + node.text.substr(3);
-    return fail(Code::row_of_one, node.span, {node.text, written(*node.children[0]), column_function});
+  const bool list = context_.scope.lists.contains(symbol_in(*node.children[0]));
+  if (items->size() == 1 && !list && node.children[0]->kind() != NodeKind::text &&
+      node.children[0]->kind() != NodeKind::range) {
+    const std::string column_function = "col" + node.function().substr(3);
+    return fail(Code::row_of_one, node.span, {node.function(), written(*node.children[0]), column_function});
   }
   const auto rule = null_rule(node, items->size(), context_.policy.row_skips);
   if (!rule) return nullptr;
@@ -653,7 +655,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
   switch (signature.rule) {
     case Rule::row_sum:
       if (type.unit.is_reading()) {
-        return fail(Code::readings_summed, first.span, {node.text, type.unit.text(), "row_mean"});
+        return fail(Code::readings_summed, first.span, {node.function(), type.unit.text(), "row_mean"});
       }
       break;
     case Rule::row_difference:
@@ -664,7 +666,7 @@ CheckedPtr Checker::check_row(const Node& node, const Signature& signature) {
         return fail_reading(*items->front().value, first);
       }
       if (!type.unit.is_dimensionless()) {
-        if (rule->skip) return fail(Code::product_skips, node.mark, {node.text, type.unit.text()});
+        if (rule->skip) return fail(Code::product_skips, node.mark, {node.function(), type.unit.text()});
         type.unit = power(type.unit, static_cast<std::int64_t>(items->size()));
         type.raw = true;
       } else {

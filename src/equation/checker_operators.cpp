@@ -11,10 +11,15 @@
 #include "table/number_text.h"
 
 namespace opensum {
+namespace {
+
+Operator op_of(const Node& node) { return node.as<tree::Binary>().op; }
+
+}  // namespace
 
 CheckedPtr Checker::check_unary(const Node& node) {
   const Node& operand = *node.children[0];
-  if (node.op == Operator::logical_not) {
+  if (node.as<tree::Unary>().op == Operator::logical_not) {
     CheckedPtr value = require_condition(check(operand), operand);
     return value ? operation(Op::logical_not, truth(), node.span, std::move(value)) : nullptr;
   }
@@ -37,7 +42,7 @@ CheckedPtr Checker::check_binary(const Node& node) {
   CheckedPtr left = check(*node.children[0]);
   CheckedPtr right = check(*node.children[1]);
   if (!left || !right) return nullptr;
-  switch (node.op) {
+  switch (op_of(node)) {
     case Operator::add:
     case Operator::subtract:
       return check_sum(node, std::move(left), std::move(right));
@@ -55,7 +60,7 @@ CheckedPtr Checker::check_binary(const Node& node) {
 }
 
 CheckedPtr Checker::check_date_sum(const Node& node, CheckedPtr left, CheckedPtr right) {
-  const bool minus = node.op == Operator::subtract;
+  const bool minus = op_of(node) == Operator::subtract;
   const bool left_date = left->type.kind == Kind::date;
   const bool right_date = right->type.kind == Kind::date;
   if (left_date && right_date) {
@@ -86,7 +91,7 @@ CheckedPtr Checker::check_date_sum(const Node& node, CheckedPtr left, CheckedPtr
 CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr right) {
   const Node& left_node = *node.children[0];
   const Node& right_node = *node.children[1];
-  const bool minus = node.op == Operator::subtract;
+  const bool minus = op_of(node) == Operator::subtract;
   const Op op = minus ? Op::subtract : Op::add;
   if (left->type.kind == Kind::date || right->type.kind == Kind::date) {
     return check_date_sum(node, std::move(left), std::move(right));
@@ -154,7 +159,7 @@ CheckedPtr Checker::check_product(const Node& node, CheckedPtr left, CheckedPtr 
   for (const auto& [value, value_node] : {std::pair(&left, &left_node), std::pair(&right, &right_node)}) {
     if ((*value)->type.unit.is_reading()) return fail_reading(**value, *value_node);
   }
-  const bool times = node.op == Operator::multiply;
+  const bool times = op_of(node) == Operator::multiply;
   Type type;
   type.unit =
       times ? product(left->type.unit, right->type.unit) : quotient(left->type.unit, right->type.unit);
@@ -261,21 +266,21 @@ CheckedPtr Checker::check_comparison(const Node& node, CheckedPtr left, CheckedP
   const Node& left_node = *node.children[0];
   const Node& right_node = *node.children[1];
   if (!unify(left, left_node, right, right_node, Code::cannot_compare)) return nullptr;
-  const bool order = node.op != Operator::equal && node.op != Operator::not_equal;
+  const bool order = op_of(node) != Operator::equal && op_of(node) != Operator::not_equal;
   const Kind kind = left->type.kind;
   if (order && (kind == Kind::text || kind == Kind::truth)) {
-    return fail(Code::no_order, node.mark, {operator_text(node.op), kind_in_words(kind)});
+    return fail(Code::no_order, node.mark, {operator_text(op_of(node)), kind_in_words(kind)});
   }
   Op op{};
   if (kind == Kind::text) {
-    op = node.op == Operator::equal ? Op::text_equal : Op::text_not_equal;
+    op = op_of(node) == Operator::equal ? Op::text_equal : Op::text_not_equal;
   } else {
-    op = static_cast<Op>(static_cast<int>(Op::equal) + static_cast<int>(node.op) -
+    op = static_cast<Op>(static_cast<int>(Op::equal) + static_cast<int>(op_of(node)) -
                          static_cast<int>(Operator::equal));
   }
   for (const Node* side : {&left_node, &right_node}) {
     const Node& other = side == &left_node ? right_node : left_node;
-    if (side->kind == NodeKind::null)
+    if (side->kind() == NodeKind::null)
       fail(Code::compared_to_null, node.span, {written(node), written(other)});
   }
   const bool limits = kind == Kind::number;
@@ -295,7 +300,7 @@ CheckedPtr Checker::check_logic(const Node& node, CheckedPtr left, CheckedPtr ri
   left = require_condition(std::move(left), *node.children[0]);
   right = require_condition(std::move(right), *node.children[1]);
   if (!left || !right) return nullptr;
-  const Op op = node.op == Operator::logical_and ? Op::logical_and : Op::logical_or;
+  const Op op = op_of(node) == Operator::logical_and ? Op::logical_and : Op::logical_or;
   return operation(op, truth(), node.span, std::move(left), std::move(right));
 }
 

@@ -112,19 +112,20 @@ std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& 
   std::vector<TurnOf> items;
   for (const NodePtr& item : loop.list) {
     const Place place = loop.passage.place(item->span);
-    const auto find = [&](const Node& name) {
-      const auto index = scope.find_column(name.text, name.quoted);
-      if (!index)
-        diagnostics.add(Code::unknown_name, place, {name.text, nearest_name(name.text, scope.names())});
+    const auto find = [&](const Node& node) {
+      const auto index = scope.find_column(node);
+      const std::string& name = symbol_in(node);
+      if (!index) diagnostics.add(Code::unknown_name, place, {name, nearest_name(name, scope.names())});
       return index;
     };
-    if (item->kind == NodeKind::text) {
-      const auto found = scope.matching(item->text);
-      const bool pattern = item->text.find_first_of("*?") != std::string::npos;
-      if (found.empty() && pattern) diagnostics.add(Code::pattern_matches_nothing, place, {item->text});
-      if (found.empty() && !pattern) items.push_back(turn_of(item->text));
+    if (item->kind() == NodeKind::text) {
+      const std::string& text = item->as<tree::Text>().text;
+      const auto found = scope.matching(text);
+      const bool pattern = text.find_first_of("*?") != std::string::npos;
+      if (found.empty() && pattern) diagnostics.add(Code::pattern_matches_nothing, place, {text});
+      if (found.empty() && !pattern) items.push_back(turn_of(text));
       for (const std::size_t index : found) items.push_back(turn_of(scope.columns[index]));
-    } else if (item->kind == NodeKind::range) {
+    } else if (item->kind() == NodeKind::range) {
       const auto first = find(*item->children[0]);
       const auto last = find(*item->children[1]);
       for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {

@@ -17,8 +17,9 @@ void walk(const Node& tree, Visit visit) {
     const Node* node = open.back();
     open.pop_back();
     if (!visit(*node)) continue;
-    for (auto named = node->named.rbegin(); named != node->named.rend(); ++named) {
-      open.push_back(named->value.get());
+    if (node->is<tree::Call>()) {
+      const std::vector<NamedArgument>& all = node->named();
+      for (auto named = all.rbegin(); named != all.rend(); ++named) open.push_back(named->value.get());
     }
     for (auto child = node->children.rbegin(); child != node->children.rend(); ++child) {
       open.push_back(child->get());
@@ -27,37 +28,39 @@ void walk(const Node& tree, Visit visit) {
 }
 
 bool is_reduction(const Node& node) {
-  if (node.kind != NodeKind::call) return false;
-  const Signature* signature = find_signature(node.text);
+  if (!node.is<tree::Call>()) return false;
+  const Signature* signature = find_signature(node.function());
   return signature != nullptr && is_reduction(signature->op);
 }
 
-bool is_measured(const Node& node) { return node.kind == NodeKind::call && node.text == "measured"; }
+bool is_measured(const Node& node) { return node.is<tree::Call>() && node.function() == "measured"; }
 
 // Adds the names that a node itself mentions.
 void add_names(const Node& node, const Scope& scope, std::vector<std::string>& names) {
   const auto add = [&](const std::string& name) {
     if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
   };
-  if (node.kind == NodeKind::text) {
-    for (const std::size_t index : scope.matching(node.text)) add(scope.columns[index].symbol);
+  if (node.is<tree::Text>()) {
+    for (const std::size_t index : scope.matching(node.as<tree::Text>().text))
+      add(scope.columns[index].symbol);
   }
-  if (node.kind == NodeKind::range) {
-    const auto first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
-    const auto last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+  if (node.kind() == NodeKind::range) {
+    const auto first = scope.find_column(*node.children[0]);
+    const auto last = scope.find_column(*node.children[1]);
     for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
       const ScopeColumn& column = scope.columns[i];
       if (column.measured) add(column.symbol);
     }
   }
-  const bool own_member = node.kind == NodeKind::member && node.owner == scope.sheet;
-  if (node.kind != NodeKind::name && !own_member) return;
-  if (const auto list = scope.lists.find(node.text); list != scope.lists.end()) {
+  const bool own_member = node.is<tree::Member>() && node.as<tree::Member>().owner == scope.sheet;
+  if (!node.is<tree::Name>() && !own_member) return;
+  const std::string& name = own_member ? node.as<tree::Member>().symbol : node.as<tree::Name>().symbol;
+  if (const auto list = scope.lists.find(name); list != scope.lists.end()) {
     for (const std::string& symbol : list->second) add(symbol);
     return;
   }
-  const auto column = scope.find_column(node.text, node.quoted);
-  add(column ? scope.columns[*column].symbol : node.text);
+  const auto column = scope.find_column(node);
+  add(column ? scope.columns[*column].symbol : name);
 }
 
 }  // namespace
@@ -116,9 +119,9 @@ std::vector<std::string> names_inside_reductions(const Node& expression, const S
 std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) {
   std::vector<MemberUse> members;
   walk(expression, [&](const Node& node) {
-    if (node.kind != NodeKind::member || node.owner == scope.sheet) return true;
-    if (node.owner == "codata" || node.owner == "fit") return true;
-    members.push_back({node.owner, node.text});
+    if (!node.is<tree::Member>()) return true;
+    const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+    if (owner != scope.sheet && owner != "codata" && owner != "fit") members.push_back({owner, symbol});
     return true;
   });
   return members;
@@ -127,18 +130,19 @@ std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) 
 std::vector<MemberUse> fits_used(const Node& expression) {
   std::vector<MemberUse> fits;
   walk(expression, [&](const Node& node) {
-    if (node.kind == NodeKind::member && node.owner == "fit") {
-      const std::size_t first = node.text.find('.');
-      const std::size_t last = node.text.rfind('.');
+    if (node.is<tree::Member>() && node.as<tree::Member>().owner == "fit") {
+      const std::string& symbol = node.as<tree::Member>().symbol;
+      const std::size_t first = symbol.find('.');
+      const std::size_t last = symbol.rfind('.');
       const bool sheet = last > first && last != std::string::npos;
-      fits.push_back(
-          {node.text.substr(0, first), sheet ? node.text.substr(first + 1, last - first - 1) : ""});
+      fits.push_back({symbol.substr(0, first), sheet ? symbol.substr(first + 1, last - first - 1) : ""});
     }
-    const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
+    const Signature* signature = node.is<tree::Call>() ? find_signature(node.function()) : nullptr;
     if (signature != nullptr && signature->family == Family::fits && !node.children.empty()) {
       const Node& fit = *node.children.front();
-      if (fit.kind == NodeKind::name) fits.push_back({fit.text, ""});
-      if (fit.kind == NodeKind::member) fits.push_back({fit.owner, fit.text});
+      if (fit.is<tree::Name>()) fits.push_back({fit.as<tree::Name>().symbol, ""});
+      if (fit.is<tree::Member>())
+        fits.push_back({fit.as<tree::Member>().owner, fit.as<tree::Member>().symbol});
     }
     return true;
   });

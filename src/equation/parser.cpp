@@ -13,9 +13,10 @@
 namespace opensum {
 namespace {
 
-NodePtr make(NodeKind kind, Span span) {
+template <typename What>
+NodePtr make(What what, Span span) {
   auto node = std::make_unique<Node>();
-  node->kind = kind;
+  node->what = std::move(what);
   node->span = node->mark = span;
   return node;
 }
@@ -62,7 +63,7 @@ class Parser {
       do {
         ++at_;
         loop.list.push_back(atom());
-        const NodeKind kind = loop.list.back()->kind;
+        const NodeKind kind = loop.list.back()->kind();
         if (kind != NodeKind::name && kind != NodeKind::range && kind != NodeKind::text) {
           fail(Code::loop_list, loop.list.back()->span, {written(loop.list.back()->span)});
         }
@@ -212,9 +213,8 @@ class Parser {
   }
 
   NodePtr binary(Operator op, Span mark, NodePtr left, NodePtr right) {
-    NodePtr node = make(NodeKind::binary, {left->span.begin, right->span.end});
+    NodePtr node = make(tree::Binary{op}, {left->span.begin, right->span.end});
     node->mark = mark;
-    node->op = op;
     adopt(*node, std::move(left));
     adopt(*node, std::move(right));
     return node;
@@ -328,9 +328,9 @@ class Parser {
       const Span mark = token().span;
       ++at_;
       if (!is(TokenKind::unit)) fail_expected("a unit in square brackets, such as [kJ]");
-      NodePtr convert = make(NodeKind::convert, {node->span.begin, token().span.end});
+      const Span span{node->span.begin, token().span.end};
+      NodePtr convert = make(tree::Convert{unit_text()}, span);
       convert->mark = mark;
-      convert->unit = unit_text();
       adopt(*convert, std::move(node));
       node = std::move(convert);
     }
@@ -363,9 +363,8 @@ class Parser {
     const Span mark = token().span;
     ++at_;
     NodePtr operand = negation();
-    NodePtr node = make(NodeKind::unary, {mark.begin, operand->span.end});
+    NodePtr node = make(tree::Unary{Operator::logical_not}, {mark.begin, operand->span.end});
     node->mark = mark;
-    node->op = Operator::logical_not;
     adopt(*node, std::move(operand));
     return node;
   }
@@ -422,14 +421,13 @@ class Parser {
     ++at_;
     NodePtr operand = signed_factor();
     // A minus before a literal is part of it: -5 [degC] is a reading below zero, not a negated one.
-    if (operand->kind == NodeKind::number && operand->text[0] != '-') {
-      operand->text.insert(0, 1, '-');
+    if (operand->is<tree::Number>() && operand->as<tree::Number>().digits[0] != '-') {
+      operand->as<tree::Number>().digits.insert(0, 1, '-');
       operand->span.begin = mark.begin;
       return operand;
     }
-    NodePtr node = make(NodeKind::unary, {mark.begin, operand->span.end});
+    NodePtr node = make(tree::Unary{Operator::negate}, {mark.begin, operand->span.end});
     node->mark = mark;
-    node->op = Operator::negate;
     adopt(*node, std::move(operand));
     return node;
   }
@@ -450,31 +448,29 @@ class Parser {
     switch (first.kind) {
       case TokenKind::number: {
         ++at_;
-        NodePtr node = make(NodeKind::number, first.span);
-        node->text = first.text;
+        tree::Number number{first.text};
+        Span span = first.span;
         if (is(TokenKind::plus_minus)) {
           ++at_;
           if (!is(TokenKind::number)) fail(Code::uncertainty_number, token().span, {first.text});
-          node->uncertainty = token().text;
-          node->span.end = token().span.end;
+          number.uncertainty = token().text;
+          span.end = token().span.end;
           ++at_;
         }
         if (is(TokenKind::unit)) {
-          node->span.end = token().span.end;
-          node->unit = unit_text();
+          span.end = token().span.end;
+          number.unit = unit_text();
         }
+        NodePtr node = make(std::move(number), span);
+        node->mark = first.span;
         return node;
       }
       case TokenKind::text: {
         ++at_;
-        NodePtr node = make(NodeKind::text, first.span);
-        node->text = first.text;
-        return node;
+        return make(tree::Text{first.text}, first.span);
       }
       case TokenKind::unit: {
-        NodePtr node = make(NodeKind::unit, first.span);
-        node->unit = unit_text();
-        return node;
+        return make(tree::UnitArgument{unit_text()}, first.span);
       }
       case TokenKind::open: {
         const Level level(*this);
@@ -502,63 +498,57 @@ class Parser {
     const bool plain = first.kind == TokenKind::name;
     if (plain && is(TokenKind::open)) return call(first);
     if (plain) {
-      for (const auto& [word, kind] : {std::pair{"null", NodeKind::null},
-                                       {"self", NodeKind::self},
-                                       {"pi", NodeKind::pi},
-                                       {"true", NodeKind::truth},
-                                       {"false", NodeKind::truth}}) {
-        if (first.text != word) continue;
-        NodePtr node = make(kind, first.span);
-        node->text = first.text;
-        return node;
-      }
+      if (first.text == "null") return make(tree::Null{}, first.span);
+      if (first.text == "self") return make(tree::Self{}, first.span);
+      if (first.text == "pi") return make(tree::Pi{}, first.span);
+      if (first.text == "true" || first.text == "false")
+        return make(tree::Truth{first.text == "true"}, first.span);
       if (is_reserved(first.text) && !is(TokenKind::dot)) {
         --at_;
         fail_expected("a number, a column or a function");
       }
     }
-    NodePtr node = make(NodeKind::name, first.span);
-    node->text = first.text;
-    node->quoted = !plain;
-    if (is(TokenKind::dot)) {
-      ++at_;
-      if (!is(TokenKind::name) && !is(TokenKind::quoted_name)) fail_expected("the name of a column");
-      node->kind = NodeKind::member;
-      node->owner = first.text;
-      node->mark = first.span;
-      node->text = token().text;
-      node->quoted = is(TokenKind::quoted_name);
-      node->span.end = token().span.end;
-      ++at_;
-      // fit.NAME.PARAMETER and fit.NAME.SHEET.PARAMETER.
-      while (node->owner == "fit" && is(TokenKind::dot)) {
-        ++at_;
-        if (!is(TokenKind::name)) fail_expected("the name of a parameter");
-        node->text += "." + token().text;
-        node->span.end = token().span.end;
-        ++at_;
-      }
-    }
+    NodePtr node = is(TokenKind::dot) ? member(first) : make(tree::Name{first.text, !plain}, first.span);
     if (is(TokenKind::unit)) {
-      fail(Code::unit_behind_name, token().span, {written(token().span), node->text});
+      const bool is_member = node->is<tree::Member>();
+      fail(Code::unit_behind_name, token().span,
+           {written(token().span),
+            is_member ? node->as<tree::Member>().symbol : node->as<tree::Name>().symbol});
     }
     if (!is(TokenKind::range)) return node;
     ++at_;
     if (!is(TokenKind::name) && !is(TokenKind::quoted_name)) fail_expected("the last column of the range");
-    NodePtr last = make(NodeKind::name, token().span);
-    last->text = token().text;
-    last->quoted = is(TokenKind::quoted_name);
+    NodePtr last = make(tree::Name{token().text, is(TokenKind::quoted_name)}, token().span);
     ++at_;
-    NodePtr range = make(NodeKind::range, {node->span.begin, last->span.end});
+    NodePtr range = make(tree::Range{}, {node->span.begin, last->span.end});
     adopt(*range, std::move(node));
     adopt(*range, std::move(last));
     return range;
   }
 
+  // What follows the name of a sheet, from the point on.
+  NodePtr member(const Token& owner) {
+    ++at_;
+    if (!is(TokenKind::name) && !is(TokenKind::quoted_name)) fail_expected("the name of a column");
+    tree::Member member{owner.text, token().text, is(TokenKind::quoted_name)};
+    Span span{owner.span.begin, token().span.end};
+    ++at_;
+    // fit.NAME.PARAMETER and fit.NAME.SHEET.PARAMETER.
+    while (member.owner == "fit" && is(TokenKind::dot)) {
+      ++at_;
+      if (!is(TokenKind::name)) fail_expected("the name of a parameter");
+      member.symbol += "." + token().text;
+      span.end = token().span.end;
+      ++at_;
+    }
+    NodePtr node = make(std::move(member), span);
+    node->mark = owner.span;
+    return node;
+  }
+
   NodePtr call(const Token& name) {
     const Level level(*this);
-    NodePtr node = make(NodeKind::call, name.span);
-    node->text = name.text;
+    NodePtr node = make(tree::Call{name.text}, name.span);
     const Span open = token().span;
     ++at_;
     while (!is(TokenKind::close)) {
@@ -570,7 +560,7 @@ class Parser {
         at_ += 2;
         named.value = named_value(named.name);
         node->depth = std::max(node->depth, named.value->depth + 1);
-        node->named.push_back(std::move(named));
+        node->as<tree::Call>().named.push_back(std::move(named));
       } else {
         adopt(*node, expression());
       }
@@ -589,8 +579,7 @@ class Parser {
   // `nulls: skip` takes a word; everything else an expression.
   NodePtr named_value(const std::string& name) {
     if (name == "nulls" && is(TokenKind::name)) {
-      NodePtr word = make(NodeKind::argument, token().span);
-      word->text = token().text;
+      NodePtr word = make(tree::Word{token().text}, token().span);
       ++at_;
       return word;
     }
@@ -602,7 +591,7 @@ class Parser {
   NodePtr key_list() {
     const Span open = token().span;
     ++at_;
-    NodePtr list = make(NodeKind::list, open);
+    NodePtr list = make(tree::List{}, open);
     for (;;) {
       adopt(*list, expression());
       if (is(TokenKind::close)) break;

@@ -14,6 +14,13 @@ double ScopeConstant::uncertainty() const {
   return std::sqrt(variance);
 }
 
+std::optional<std::size_t> Scope::find_column(const Node& node) const {
+  if (node.is<tree::Name>()) return find_column(node.as<tree::Name>().symbol, node.as<tree::Name>().quoted);
+  if (node.is<tree::Member>())
+    return find_column(node.as<tree::Member>().symbol, node.as<tree::Member>().quoted);
+  return std::nullopt;
+}
+
 std::optional<std::size_t> Scope::find_column(const std::string& name, bool quoted) const {
   for (; indexed_ < columns.size(); ++indexed_) {
     by_symbol_.try_emplace(columns[indexed_].symbol, indexed_);

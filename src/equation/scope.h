@@ -13,6 +13,8 @@
 
 namespace opensum {
 
+struct Node;
+
 /// A column as the checker sees it.
 struct ScopeColumn {
   std::string symbol;
@@ -64,6 +66,8 @@ struct Scope {
   /// Index of a column by symbol, or by exact header or unique label where `quoted`; nothing when there is
   /// none.
   std::optional<std::size_t> find_column(const std::string& name, bool quoted) const;
+  /// That of a name, or of a member by its own name; nothing for another node.
+  std::optional<std::size_t> find_column(const Node& node) const;
   /// What the name of a column means: the column itself or the one that fills it.
   std::size_t meant_by(std::size_t index) const { return columns[index].filled.value_or(index); }
   const ScopeConstant* find_constant(const std::string& name) const;

@@ -2,19 +2,36 @@
 #include "equation/tree.h"
 
 #include <array>
+#include <type_traits>
 
 namespace opensum {
+namespace {
+
+// The kinds have the order of what a node may be.
+template <NodeKind kKind, typename What>
+constexpr bool kIs =
+    std::is_same_v<std::variant_alternative_t<static_cast<std::size_t>(kKind), tree::What>, What>;
+static_assert(kIs<NodeKind::number, tree::Number> && kIs<NodeKind::text, tree::Text> &&
+              kIs<NodeKind::truth, tree::Truth> && kIs<NodeKind::null, tree::Null> &&
+              kIs<NodeKind::self, tree::Self> && kIs<NodeKind::pi, tree::Pi> &&
+              kIs<NodeKind::name, tree::Name> && kIs<NodeKind::member, tree::Member> &&
+              kIs<NodeKind::unary, tree::Unary> && kIs<NodeKind::binary, tree::Binary> &&
+              kIs<NodeKind::convert, tree::Convert> && kIs<NodeKind::call, tree::Call> &&
+              kIs<NodeKind::range, tree::Range> && kIs<NodeKind::unit, tree::UnitArgument> &&
+              kIs<NodeKind::argument, tree::Word> && kIs<NodeKind::list, tree::List>);
+
+}  // namespace
 
 int tightness(const Node& node) {
-  switch (node.kind) {
+  switch (node.kind()) {
     case NodeKind::convert:
       return 1;
     case NodeKind::unary:
-      return node.op == Operator::logical_not ? 4 : 8;
+      return node.as<tree::Unary>().op == Operator::logical_not ? 4 : 8;
     case NodeKind::number:
-      return node.text[0] == '-' ? 8 : kTightest;
+      return node.as<tree::Number>().digits[0] == '-' ? 8 : kTightest;
     case NodeKind::binary:
-      switch (node.op) {
+      switch (node.as<tree::Binary>().op) {
         case Operator::logical_or:
           return 2;
         case Operator::logical_and:
@@ -54,25 +71,25 @@ std::string print_binary(const Node& node) {
   const int own = tightness(node);
   const Node& left = *node.children[0];
   const Node& right = *node.children[1];
-  if (node.op == Operator::power) {
+  if (node.is(Operator::power)) {
     // 2^-1 needs no brackets, (-2)^2 does.
-    const bool minus = (right.kind == NodeKind::unary && right.op == Operator::negate) ||
-                       (right.kind == NodeKind::number && right.text[0] == '-');
+    const bool minus =
+        is_negation(right) || (right.is<tree::Number>() && right.as<tree::Number>().digits[0] == '-');
     return bracketed(left, tightness(left) <= own) + "^" + bracketed(right, tightness(right) < own && !minus);
   }
   const bool comparison = own == 5;
   return bracketed(left, tightness(left) < own || (comparison && tightness(left) == own)) + " " +
-         operator_text(node.op) + " " + bracketed(right, tightness(right) <= own);
+         operator_text(node.as<tree::Binary>().op) + " " + bracketed(right, tightness(right) <= own);
 }
 
 std::string print_call(const Node& node) {
-  std::string out = node.text + "(";
+  std::string out = node.function() + "(";
   bool first = true;
   for (const NodePtr& child : node.children) {
     out += (first ? "" : ", ") + print(*child);
     first = false;
   }
-  for (const NamedArgument& named : node.named) {
+  for (const NamedArgument& named : node.named()) {
     out += (first ? "" : ", ") + named.name + ": " + print(*named.value);
     first = false;
   }
@@ -87,40 +104,66 @@ const char* operator_text(Operator op) {
   return texts.at(static_cast<std::size_t>(op));
 }
 
+const std::string& symbol_in(const Node& node) {
+  static const std::string kNone;
+  if (node.is<tree::Name>()) return node.as<tree::Name>().symbol;
+  return node.is<tree::Member>() ? node.as<tree::Member>().symbol : kNone;
+}
+
+bool is_negation(const Node& node) {
+  return node.is<tree::Unary>() && node.as<tree::Unary>().op == Operator::negate;
+}
+
 std::string print(const Node& node) {
-  const auto unit = [&] { return node.unit ? " [" + node.unit->text + "]" : std::string(); };
-  switch (node.kind) {
-    case NodeKind::number:
-      return node.text + (node.uncertainty.empty() ? "" : " ± " + node.uncertainty) + unit();
+  const auto name = [](const std::string& symbol, bool quoted) {
+    return quoted ? doubled(symbol, '`') : symbol;
+  };
+  switch (node.kind()) {
+    case NodeKind::number: {
+      const auto& number = node.as<tree::Number>();
+      return number.digits + (number.uncertainty.empty() ? "" : " ± " + number.uncertainty) +
+             (number.unit ? " [" + number.unit->text + "]" : "");
+    }
     case NodeKind::text:
-      return doubled(node.text, '"');
+      return doubled(node.as<tree::Text>().text, '"');
+    case NodeKind::truth:
+      return node.as<tree::Truth>().value ? "true" : "false";
+    case NodeKind::null:
+      return "null";
+    case NodeKind::self:
+      return "self";
+    case NodeKind::pi:
+      return "pi";
     case NodeKind::name:
-      return node.quoted ? doubled(node.text, '`') : node.text;
-    case NodeKind::member:
-      return node.owner + "." + (node.quoted ? doubled(node.text, '`') : node.text);
+      return name(node.as<tree::Name>().symbol, node.as<tree::Name>().quoted);
+    case NodeKind::member: {
+      const auto& member = node.as<tree::Member>();
+      return member.owner + "." + name(member.symbol, member.quoted);
+    }
     case NodeKind::unary: {
       const Node& operand = *node.children[0];
-      const char* sign = node.op == Operator::logical_not ? "not " : "-";
+      const char* sign = is_negation(node) ? "-" : "not ";
       return sign + bracketed(operand, tightness(operand) < tightness(node));
     }
     case NodeKind::binary:
       return print_binary(node);
     case NodeKind::convert:
-      return print(*node.children[0]) + " in [" + node.unit->text + "]";
+      return print(*node.children[0]) + " in [" + node.as<tree::Convert>().unit.text + "]";
     case NodeKind::call:
       return print_call(node);
     case NodeKind::range:
       return print(*node.children[0]) + ".." + print(*node.children[1]);
     case NodeKind::unit:
-      return "[" + node.unit->text + "]";
+      return "[" + node.as<tree::UnitArgument>().unit.text + "]";
+    case NodeKind::argument:
+      return node.as<tree::Word>().word;
     case NodeKind::list: {
       std::string out;
       for (const NodePtr& child : node.children) out += (out.empty() ? "(" : ", ") + print(*child);
       return out + ")";
     }
-    default:
-      return node.text;
   }
+  return "";
 }
 
 }  // namespace opensum

@@ -4,29 +4,31 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <variant>
 #include <vector>
 
 #include "message/source.h"
 
 namespace opensum {
 
+/// In the order of what a node may be.
 enum class NodeKind : std::uint8_t {
-  number,  ///< `text` holds the digits; may have a unit
-  text,    ///< a literal in quotes; a pattern of columns where a list of columns is wanted
-  truth,   ///< true, false
+  number,
+  text,
+  truth,
   null,
   self,
   pi,
-  name,    ///< a column or constant
-  member,  ///< owner.name: a column of another sheet, or codata.X
-  unary,   ///< - or not
+  name,
+  member,
+  unary,
   binary,
-  convert,  ///< in [unit]
+  convert,
   call,
-  range,     ///< a..d
-  unit,      ///< a unit standing as an argument
-  argument,  ///< a word such as skip, after a named argument
-  list,      ///< (a, b) after by:
+  range,
+  unit,
+  argument,
+  list,
 };
 
 enum class Operator : std::uint8_t {
@@ -64,19 +66,112 @@ struct NamedArgument {
   NodePtr value;
 };
 
+/// What a node may be.
+namespace tree {
+
+struct Number {
+  std::string digits;
+  std::string uncertainty = {};  ///< the digits after ±
+  std::optional<UnitText> unit = {};
+};
+
+/// In quotes; a pattern of columns where a list of columns is wanted.
+struct Text {
+  std::string text;
+};
+
+struct Truth {
+  bool value = false;
+};
+
+struct Null {};
+
+struct Self {};
+
+struct Pi {};
+
+/// A column or constant.
+struct Name {
+  std::string symbol;
+  bool quoted = false;
+};
+
+/// `owner.name`: a column of another sheet, or `codata.X`.
+struct Member {
+  std::string owner;
+  std::string symbol;
+  bool quoted = false;
+};
+
+/// A minus or `not`.
+struct Unary {
+  Operator op{};
+};
+
+struct Binary {
+  Operator op{};
+};
+
+/// `in [unit]`.
+struct Convert {
+  UnitText unit;
+};
+
+struct Call {
+  std::string function;
+  std::vector<NamedArgument> named = {};
+};
+
+/// `a..d`.
+struct Range {};
+
+/// A unit that stands as an argument.
+struct UnitArgument {
+  UnitText unit;
+};
+
+/// A word such as `skip`, after a named argument.
+struct Word {
+  std::string word;
+};
+
+/// `(a, b)` after `by:`.
+struct List {};
+
+using What = std::variant<Number, Text, Truth, Null, Self, Pi, Name, Member, Unary, Binary, Convert, Call,
+                          Range, UnitArgument, Word, List>;
+
+}  // namespace tree
+
+/// A node of a tree: what it is, and the operands or arguments that are its children.
 struct Node {
-  NodeKind kind{};
+  tree::What what;
   Span span;
   Span mark;  ///< the operator or the function's name
-  std::string text;
-  std::string owner;
-  bool quoted = false;
-  Operator op{};
-  std::optional<UnitText> unit;
-  std::string uncertainty;  ///< of a number: the digits after ±
-  std::vector<NodePtr> children;
-  std::vector<NamedArgument> named;
+  std::vector<NodePtr> children = {};
   int depth = 1;
+
+  NodeKind kind() const { return static_cast<NodeKind>(what.index()); }
+  /// What a node of this kind is; of any other it throws std::bad_variant_access.
+  template <typename What>
+  const What& as() const {
+    return std::get<What>(what);
+  }
+  template <typename What>
+  What& as() {
+    return std::get<What>(what);
+  }
+  template <typename What>
+  bool is() const {
+    return std::holds_alternative<What>(what);
+  }
+  /// Whether it is this operation of two.
+  bool is(Operator op) const { return is<tree::Binary>() && as<tree::Binary>().op == op; }
+  /// A number without a unit.
+  bool is_plain_number() const { return is<tree::Number>() && !as<tree::Number>().unit; }
+  /// The name of the function that is called.
+  const std::string& function() const { return as<tree::Call>().function; }
+  const std::vector<NamedArgument>& named() const { return as<tree::Call>().named; }
 };
 
 /// One line `NAME "Label" [UNIT] = EXPRESSION`.
@@ -118,9 +213,15 @@ struct Loop {
   Span body;
 };
 
+/// The name of a column or constant, without its owner; empty for what is no name.
+const std::string& symbol_in(const Node& node);
+
 /// How tightly an expression binds: operands that bind less tightly than their operator need brackets.
 int tightness(const Node& node);
 constexpr int kTightest = 10;
+
+/// Whether a node is a minus before something.
+bool is_negation(const Node& node);
 
 /// The expression in one form: single blanks, the fewest brackets. Reading it again gives the same tree.
 std::string print(const Node& node);

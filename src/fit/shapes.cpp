@@ -100,25 +100,20 @@ class Match {
       : is_parameter_(std::move(is_parameter)) {}
 
   bool is(const Node& node, const Node& pattern) {
-    if (pattern.kind == NodeKind::name && pattern.text != "x") {
-      if (node.kind != NodeKind::name || node.text == "x" || !is_parameter_(node.text)) return false;
-      const auto bound = names_.find(pattern.text.front());
-      if (bound != names_.end()) return bound->second == node.text;
+    if (pattern.is<tree::Name>() && pattern.as<tree::Name>().symbol != "x") {
+      if (!node.is<tree::Name>()) return false;
+      const std::string& name = node.as<tree::Name>().symbol;
+      const char letter = pattern.as<tree::Name>().symbol.front();
+      if (name == "x" || !is_parameter_(name)) return false;
+      const auto bound = names_.find(letter);
+      if (bound != names_.end()) return bound->second == name;
       const bool taken =
-          std::any_of(names_.begin(), names_.end(), [&](const auto& n) { return n.second == node.text; });
-      if (!taken) names_[pattern.text.front()] = node.text;
+          std::any_of(names_.begin(), names_.end(), [&](const auto& n) { return n.second == name; });
+      if (!taken) names_[letter] = name;
       return !taken;
     }
-    if (node.kind != pattern.kind || node.children.size() != pattern.children.size() || node.unit ||
-        !node.named.empty())
-      return false;
-    if (node.kind == NodeKind::binary || node.kind == NodeKind::unary) {
-      if (node.op != pattern.op) return false;
-    } else if (node.text != pattern.text) {
-      return false;
-    }
-    if (node.kind == NodeKind::binary && (node.op == Operator::add || node.op == Operator::multiply))
-      return either_way(node, pattern);
+    if (!is_alike(node, pattern)) return false;
+    if (node.is(Operator::add) || node.is(Operator::multiply)) return either_way(node, pattern);
     for (std::size_t i = 0; i < node.children.size(); ++i) {
       if (!is(*node.children[i], *pattern.children[i])) return false;
     }
@@ -129,12 +124,33 @@ class Match {
   const std::map<char, std::string>& names() const { return names_; }
 
  private:
+  // Whether two nodes are the same but for their children.
+  static bool is_alike(const Node& node, const Node& pattern) {
+    if (node.kind() != pattern.kind() || node.children.size() != pattern.children.size()) return false;
+    switch (node.kind()) {
+      case NodeKind::number:
+        return node.is_plain_number() && node.as<tree::Number>().digits == pattern.as<tree::Number>().digits;
+      case NodeKind::name:
+        return node.as<tree::Name>().symbol == pattern.as<tree::Name>().symbol;
+      case NodeKind::unary:
+        return node.as<tree::Unary>().op == pattern.as<tree::Unary>().op;
+      case NodeKind::binary:
+        return node.as<tree::Binary>().op == pattern.as<tree::Binary>().op;
+      case NodeKind::call:
+        return node.named().empty() && node.function() == pattern.function();
+      default:
+        // There is nothing else in a pattern.
+        return false;
+    }
+  }
+
   // Sums and products of several are matched in any order.
   bool either_way(const Node& node, const Node& pattern) {
     std::vector<const Node*> own;
     std::vector<const Node*> wanted;
-    collect(node, node.op, own);
-    collect(pattern, node.op, wanted);
+    const Operator op = node.as<tree::Binary>().op;
+    collect(node, op, own);
+    collect(pattern, op, wanted);
     if (own.size() != wanted.size()) return false;
     std::sort(own.begin(), own.end());
     do {
@@ -148,7 +164,7 @@ class Match {
   }
 
   static void collect(const Node& node, Operator op, std::vector<const Node*>& items) {
-    if (node.kind == NodeKind::binary && node.op == op) {
+    if (node.is(op)) {
       for (const NodePtr& child : node.children) collect(*child, op, items);
     } else {
       items.push_back(&node);
@@ -161,8 +177,10 @@ class Match {
 
 // The names of a tree, in order of first use.
 void collect_names(const Node& node, std::vector<std::string>& names) {
-  if (node.kind == NodeKind::name && std::find(names.begin(), names.end(), node.text) == names.end())
-    names.push_back(node.text);
+  if (node.is<tree::Name>()) {
+    const std::string& name = node.as<tree::Name>().symbol;
+    if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
+  }
   for (const NodePtr& child : node.children) collect_names(*child, names);
 }
 

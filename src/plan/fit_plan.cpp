@@ -240,7 +240,7 @@ bool check_equation(FitPlan& fit, const CheckContext& context, Diagnostics& diag
 std::string names_without_start(const Passage& text, const CheckContext& context) {
   Diagnostics of_parsing;
   const NodePtr expression = parse_expression(text, of_parsing);
-  if (!expression || expression->kind == NodeKind::name) return {};
+  if (!expression || expression->kind() == NodeKind::name) return {};
   Scope scope;
   std::string names;
   for (const std::string& name : names_used(*expression, scope)) {

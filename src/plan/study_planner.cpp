@@ -584,28 +584,28 @@ class StudyPlanner {
 
   Result<std::size_t> borrow(std::size_t sheet, const Node& member, const Passage& passage,
                              Diagnostics& diagnostics) {
+    const auto& [owner, symbol, quoted] = member.as<tree::Member>();
     SheetPlan& plan = planners_[sheet]->plan();
-    const auto number = find_link(sheet, member.owner);
+    const auto number = find_link(sheet, owner);
     if (!number) {
-      const auto target = number_of(member.owner);
+      const auto target = number_of(owner);
       if (target) {
         diagnostics.add(Code::link_missing, passage.place(member.span),
-                        {member.owner, member.text, common_key(sheet, *target)});
+                        {owner, symbol, common_key(sheet, *target)});
         return std::nullopt;
       }
       std::vector<std::string> known = context_.sheets;
       for (const LinkPlan& link : plan.links) known.push_back(link.name);
-      diagnostics.add(Code::unknown_sheet, passage.place(member.mark),
-                      {member.owner, nearest_name(member.owner, known)});
+      diagnostics.add(Code::unknown_sheet, passage.place(member.mark), {owner, nearest_name(owner, known)});
       return std::nullopt;
     }
     const LinkPlan& link = plan.links[*number];
     if (!link.good) return std::nullopt;
     const auto target = *link.sheet;
-    const auto found = scope(target).find_column(member.text, member.quoted);
+    const auto found = scope(target).find_column(symbol, quoted);
     if (!found) {
       diagnostics.add(Code::unknown_column, passage.place(member.span),
-                      {member.text, name_of(target), nearest_name(member.text, scope(target).names())});
+                      {symbol, name_of(target), nearest_name(symbol, scope(target).names())});
       return std::nullopt;
     }
     const std::size_t there = scope(target).meant_by(*found);
@@ -621,7 +621,7 @@ class StudyPlanner {
     const bool lines = column.type.kind == Kind::number || column.type.kind == Kind::date;
     if (link.how == LinkHow::interpolate && !lines) {
       diagnostics.add(Code::link_interpolates, passage.place(member.span),
-                      {member.owner + "." + member.text, kind_name(column.type.kind)});
+                      {owner + "." + symbol, kind_name(column.type.kind)});
       return std::nullopt;
     }
     for (const BorrowedColumn& borrowed : plan.borrowed) {
@@ -630,7 +630,7 @@ class StudyPlanner {
       }
     }
     ScopeColumn entry;
-    entry.symbol = member.owner + "." + column.symbol;
+    entry.symbol = owner + "." + column.symbol;
     entry.label = column.label;
     entry.type = column.type;
     if (link.how == LinkHow::interpolate) entry.type.clock = true;

@@ -52,29 +52,28 @@ std::string operand(const Node& node, int least) {
 std::string binary(const Node& node) {
   const Node& left = *node.children[0];
   const Node& right = *node.children[1];
-  if (node.op == Operator::divide) return fmt::format("\\frac{{{}}}{{{}}}", draw(left), draw(right));
-  if (node.op == Operator::power) {
-    const bool plain = left.kind == NodeKind::name || left.kind == NodeKind::pi ||
-                       (left.kind == NodeKind::number && !left.unit);
+  if (node.is(Operator::divide)) return fmt::format("\\frac{{{}}}{{{}}}", draw(left), draw(right));
+  if (node.is(Operator::power)) {
+    const bool plain = left.kind() == NodeKind::name || left.kind() == NodeKind::pi || left.is_plain_number();
     return fmt::format("{}^{{{}}}", plain ? "{" + draw(left) + "}" : in_brackets(left), draw(right));
   }
   const int own = tightness(node);
-  const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
-  return fmt::format("{} {} {}", operand(left, own), operator_command(node.op),
+  const bool minus = is_negation(right);
+  return fmt::format("{} {} {}", operand(left, own), operator_command(node.as<tree::Binary>().op),
                      operand(right, minus ? kTightest : own + 1));
 }
 
 std::string arguments(const Node& node) {
   std::vector<std::string> items;
   for (const NodePtr& child : node.children) items.push_back(draw(*child));
-  for (const NamedArgument& named : node.named)
+  for (const NamedArgument& named : node.named())
     items.push_back(fmt::format("\\text{{{}}}", latex_escaped(named.name + ": " + print(*named.value))));
   return fmt::format("{}", fmt::join(items, ", "));
 }
 
 std::string call(const Node& node) {
   const auto is = [&](const char* name, std::size_t count) {
-    return node.named.empty() && node.text == name && node.children.size() == count;
+    return node.named().empty() && node.function() == name && node.children.size() == count;
   };
   if (is("sqrt", 1)) return fmt::format("\\sqrt{{{}}}", draw(*node.children[0]));
   if (is("exp", 1)) return fmt::format("\\mathrm{{e}}^{{{}}}", draw(*node.children[0]));
@@ -85,28 +84,36 @@ std::string call(const Node& node) {
   for (const char* known : {"ln", "sin", "cos", "tan"}) {
     if (is(known, 1)) return fmt::format("\\{} {}", known, in_brackets(*node.children[0]));
   }
-  return fmt::format("\\operatorname{{{}}}\\left( {} \\right)", latex_escaped(node.text), arguments(node));
+  return fmt::format("\\operatorname{{{}}}\\left( {} \\right)", latex_escaped(node.function()),
+                     arguments(node));
 }
 
 std::string draw(const Node& node) {
-  switch (node.kind) {
-    case NodeKind::number:
-      return node.unit ? fmt::format("\\qty{{{}}}{{{}}}", node.text, latex_unit(node.unit->text))
-                       : fmt::format("\\num{{{}}}", node.text);
+  switch (node.kind()) {
+    case NodeKind::number: {
+      const auto& number = node.as<tree::Number>();
+      return number.unit ? fmt::format("\\qty{{{}}}{{{}}}", number.digits, latex_unit(number.unit->text))
+                         : fmt::format("\\num{{{}}}", number.digits);
+    }
     case NodeKind::pi:
       return "\\pi";
-    case NodeKind::name:
-      return node.quoted ? fmt::format("\\text{{{}}}", latex_escaped(node.text)) : indexed(node.text, "");
-    case NodeKind::member:
-      return node.quoted ? fmt::format("\\text{{{}}}", latex_escaped(node.owner + "." + node.text))
-                         : indexed(node.text, node.owner);
+    case NodeKind::name: {
+      const auto& [symbol, quoted] = node.as<tree::Name>();
+      return quoted ? fmt::format("\\text{{{}}}", latex_escaped(symbol)) : indexed(symbol, "");
+    }
+    case NodeKind::member: {
+      const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+      return quoted ? fmt::format("\\text{{{}}}", latex_escaped(owner + "." + symbol))
+                    : indexed(symbol, owner);
+    }
     case NodeKind::unary:
-      return std::string(operator_command(node.op)) + " " + operand(*node.children[0], tightness(node));
+      return std::string(operator_command(node.as<tree::Unary>().op)) + " " +
+             operand(*node.children[0], tightness(node));
     case NodeKind::binary:
       return binary(node);
     case NodeKind::convert:
       return operand(*node.children[0], 2) +
-             fmt::format("\\ \\text{{in }}\\unit{{{}}}", latex_unit(node.unit->text));
+             fmt::format("\\ \\text{{in }}\\unit{{{}}}", latex_unit(node.as<tree::Convert>().unit.text));
     case NodeKind::call:
       return call(node);
     case NodeKind::range:

@@ -73,16 +73,15 @@ void draw_operand(Element in, const Node& node, int least) {
 void draw_binary(Element in, const Node& node) {
   const Node& left = *node.children[0];
   const Node& right = *node.children[1];
-  if (node.op == Operator::divide) {
+  if (node.is(Operator::divide)) {
     const Element fraction = element(in, "mfrac");
     draw(element(fraction, "mrow"), left);
     draw(element(fraction, "mrow"), right);
     return;
   }
-  if (node.op == Operator::power) {
-    const bool plain = left.kind == NodeKind::name || left.kind == NodeKind::member ||
-                       left.kind == NodeKind::call || left.kind == NodeKind::pi ||
-                       (left.kind == NodeKind::number && !left.unit);
+  if (node.is(Operator::power)) {
+    const bool plain = left.kind() == NodeKind::name || left.kind() == NodeKind::member ||
+                       left.kind() == NodeKind::call || left.kind() == NodeKind::pi || left.is_plain_number();
     const Element power = element(in, "msup");
     if (plain) {
       draw(element(power, "mrow"), left);
@@ -94,9 +93,9 @@ void draw_binary(Element in, const Node& node) {
   }
   const int own = tightness(node);
   // A sign does not follow another.
-  const bool minus = right.kind == NodeKind::unary && right.op == Operator::negate;
+  const bool minus = is_negation(right);
   draw_operand(in, left, own);
-  sign(in, operator_sign(node.op));
+  sign(in, operator_sign(node.as<tree::Binary>().op));
   draw_operand(in, right, minus ? kTightest : own + 1);
 }
 
@@ -110,7 +109,7 @@ void draw_arguments(Element in, const Node& node) {
     separate();
     draw(in, *child);
   }
-  for (const NamedArgument& named : node.named) {
+  for (const NamedArgument& named : node.named()) {
     separate();
     leaf(in, "mtext", named.name + ": " + print(*named.value));
   }
@@ -133,7 +132,7 @@ void draw_cases(Element in, const Node& node) {
 
 void draw_call(Element in, const Node& node) {
   const auto is = [&](const char* name, std::size_t arguments) {
-    return node.named.empty() && node.text == name && node.children.size() == arguments;
+    return node.named().empty() && node.function() == name && node.children.size() == arguments;
   };
   if (is("sqrt", 1)) return draw(element(in, "msqrt"), *node.children[0]);
   if (is("if", 3)) return draw_cases(in, node);
@@ -148,7 +147,7 @@ void draw_call(Element in, const Node& node) {
     draw(row, *node.children[0]);
     return sign(row, "|");
   }
-  leaf(in, "mi", node.text);
+  leaf(in, "mi", node.function());
   const Element row = element(in, "mrow");
   sign(row, "(");
   draw_arguments(row, node);
@@ -156,26 +155,29 @@ void draw_call(Element in, const Node& node) {
 }
 
 void draw(Element in, const Node& node) {
-  switch (node.kind) {
+  switch (node.kind()) {
     case NodeKind::number:
-      leaf(in, "mn", node.text);
-      if (node.unit) leaf(in, "mtext", "\u00a0" + node.unit->text);
+      leaf(in, "mn", node.as<tree::Number>().digits);
+      if (!node.is_plain_number()) leaf(in, "mtext", "\u00a0" + node.as<tree::Number>().unit->text);
       return;
     case NodeKind::pi:
       return leaf(in, "mi", "π");
-    case NodeKind::name:
-      return node.quoted ? leaf(in, "mtext", node.text) : indexed(in, node.text, "");
-    case NodeKind::member:
-      return node.quoted ? leaf(in, "mtext", node.owner + "." + node.text)
-                         : indexed(in, node.text, node.owner);
+    case NodeKind::name: {
+      const auto& [symbol, quoted] = node.as<tree::Name>();
+      return quoted ? leaf(in, "mtext", symbol) : indexed(in, symbol, "");
+    }
+    case NodeKind::member: {
+      const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+      return quoted ? leaf(in, "mtext", owner + "." + symbol) : indexed(in, symbol, owner);
+    }
     case NodeKind::unary:
-      sign(in, operator_sign(node.op));
+      sign(in, operator_sign(node.as<tree::Unary>().op));
       return draw_operand(in, *node.children[0], tightness(node));
     case NodeKind::binary:
       return draw_binary(in, node);
     case NodeKind::convert:
       draw_operand(in, *node.children[0], 2);
-      return leaf(in, "mtext", "\u00a0in\u00a0" + node.unit->text);
+      return leaf(in, "mtext", "\u00a0in\u00a0" + node.as<tree::Convert>().unit.text);
     case NodeKind::call:
       return draw_call(in, node);
     case NodeKind::range:

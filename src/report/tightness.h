@@ -7,7 +7,7 @@ namespace opensum {
 
 /// How tightly a node binds where it is drawn: a fraction holds together by itself.
 inline int drawn_tightness(const Node& node) {
-  const bool fraction = node.kind == NodeKind::binary && node.op == Operator::divide;
+  const bool fraction = node.is(Operator::divide);
   return fraction ? kTightest : tightness(node);
 }
 

@@ -64,14 +64,15 @@ class Speaker {
   explicit Speaker(const Labels& labels) : labels_(labels) {}
 
   std::string say(const Node& node, int level) const {
-    switch (node.kind) {
+    switch (node.kind()) {
       case NodeKind::name:
-        return "the " + label(node.text);
+        return "the " + label(node.as<tree::Name>().symbol);
       case NodeKind::self:
         return "the values themselves";
-      case NodeKind::member:
-        return node.owner == "codata" ? node.text
-                                      : fmt::format("the {} from {}", plain(node.text), node.owner);
+      case NodeKind::member: {
+        const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+        return owner == "codata" ? symbol : fmt::format("the {} from {}", plain(symbol), owner);
+      }
       case NodeKind::number:
       case NodeKind::text:
         return print(node);
@@ -99,13 +100,13 @@ class Speaker {
   }
 
   static bool is_simple(const Node& node) {
-    return node.kind == NodeKind::name || node.kind == NodeKind::member || node.kind == NodeKind::number ||
-           node.kind == NodeKind::self;
+    return node.kind() == NodeKind::name || node.kind() == NodeKind::member ||
+           node.kind() == NodeKind::number || node.kind() == NodeKind::self;
   }
 
   // The factors of a product, in order; false where one is no simple thing.
   bool factors(const Node& node, std::vector<std::string>& items, int level) const {
-    if (node.kind == NodeKind::binary && node.op == Operator::multiply)
+    if (node.is(Operator::multiply))
       return factors(*node.children[0], items, level) && factors(*node.children[1], items, level);
     if (!is_simple(node)) return false;
     items.push_back(say(node, level));
@@ -113,7 +114,7 @@ class Speaker {
   }
 
   std::string say_binary(const Node& node, int level) const {
-    if (node.op == Operator::multiply) {
+    if (node.is(Operator::multiply)) {
       std::vector<std::string> items;
       return factors(node, items, level + 1) ? "the product of " + enumerated(items) : "";
     }
@@ -122,20 +123,21 @@ class Speaker {
     const std::string a = say(left, level + 1);
     const std::string b = say(right, level + 1);
     if (a.empty() || b.empty()) return "";
-    if (node.op == Operator::subtract)
+    if (node.is(Operator::subtract))
       return level == 0 ? fmt::format("{} less {}", a, b) : fmt::format("the difference of {} and {}", a, b);
-    if (node.op == Operator::add) return fmt::format("the sum of {} and {}", a, b);
-    if (node.op == Operator::divide) {
-      if (right.kind == NodeKind::number && right.text == "2" && !right.unit) return "half of " + a;
+    if (node.is(Operator::add)) return fmt::format("the sum of {} and {}", a, b);
+    if (node.is(Operator::divide)) {
+      if (right.is_plain_number() && right.as<tree::Number>().digits == "2") return "half of " + a;
       return fmt::format("{} divided by {}", a, b);
     }
     return "";
   }
 
   std::string say_call(const Node& node, int level) const {
-    const bool row = node.text.starts_with("row_");
-    if (row || node.text.starts_with("col_")) {
-      const std::string_view name = std::string_view(node.text).substr(4);
+    const std::string& function = node.function();
+    const bool row = function.starts_with("row_");
+    if (row || function.starts_with("col_")) {
+      const std::string_view name = std::string_view(function).substr(4);
       const auto* const word = std::find_if(kReductions.begin(), kReductions.end(),
                                             [&](const Word& w) { return w.first == name; });
       if (word == kReductions.end()) return "";
@@ -143,17 +145,17 @@ class Speaker {
       return operands.empty() ? ""
                               : fmt::format("the {} of {}{}", word->second, operands, details(node, row));
     }
-    if (node.text == "round" && !node.children.empty()) {
+    if (function == "round" && !node.children.empty()) {
       const std::string what = say(*node.children[0], level + 1);
-      for (const NamedArgument& named : node.named) {
+      for (const NamedArgument& named : node.named()) {
         if (named.name == "to" && !what.empty())
           return fmt::format("{} rounded to {}", what, print(*named.value));
       }
       return "";
     }
-    if (node.text == "limit") return "the limit of detection";
+    if (function == "limit") return "the limit of detection";
     const auto* const sequence = std::find_if(kSequences.begin(), kSequences.end(),
-                                              [&](const Sequence& s) { return s.name == node.text; });
+                                              [&](const Sequence& s) { return s.name == function; });
     if (sequence == kSequences.end()) return "";
     const std::string operands = operands_of(node, level);
     return operands.empty() ? "" : fmt::format("{} {}{}", sequence->before, operands, details(node, false));
@@ -162,10 +164,10 @@ class Speaker {
   std::string operands_of(const Node& node, int level) const {
     std::vector<std::string> items;
     for (const NodePtr& child : node.children) {
-      if (child->kind == NodeKind::range) {
+      if (child->kind() == NodeKind::range) {
         items.push_back(say(*child->children[0], level + 1) + " to " + say(*child->children[1], level + 1));
-      } else if (child->kind == NodeKind::text) {
-        items.push_back("the columns named " + child->text);
+      } else if (child->kind() == NodeKind::text) {
+        items.push_back("the columns named " + child->as<tree::Text>().text);
       } else {
         items.push_back(say(*child, level + 1));
       }
@@ -178,7 +180,7 @@ class Speaker {
   std::string details(const Node& node, bool row) const {
     std::string out;
     const auto argument = [&](const char* name) -> const Node* {
-      for (const NamedArgument& named : node.named) {
+      for (const NamedArgument& named : node.named()) {
         if (named.name == name) return named.value.get();
       }
       return nullptr;
@@ -190,7 +192,7 @@ class Speaker {
     if (const Node* along = argument("along")) out += " along " + say(*along, 1);
     if (const Node* by = argument("by")) {
       std::vector<std::string> keys;
-      if (by->kind == NodeKind::list) {
+      if (by->kind() == NodeKind::list) {
         for (const NodePtr& key : by->children) keys.push_back(say(*key, 1));
       } else {
         keys.push_back(say(*by, 1));

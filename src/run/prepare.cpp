@@ -59,7 +59,7 @@ void add_implied_fits(Study& study, Diagnostics& diagnostics) {
       if (std::find(names.begin(), names.end(), fit.model.text()) != names.end()) continue;
       Diagnostics of_parsing;
       const NodePtr equation = parse_expression(fit.model, of_parsing);
-      const bool is_equation = equation && equation->kind != NodeKind::name;
+      const bool is_equation = equation && equation->kind() != NodeKind::name;
       if (named_model(fit.model.text()) || is_equation) {
         study.fits.push_back(std::move(fit));
         continue;

@@ -10,9 +10,10 @@ namespace opensum {
 
 Result<std::size_t> PlannedOthers::linked(const Node& member, const Passage& /*passage*/,
                                           Diagnostics& /*diagnostics*/) {
+  const auto& [owner, symbol, quoted] = member.as<tree::Member>();
   for (const BorrowedColumn& borrowed : sheet_.plan.borrowed) {
     const std::string& name = sheet_.plan.scope.columns[borrowed.index].symbol;
-    if (name == member.owner + "." + member.text) return borrowed.index;
+    if (name == owner + "." + symbol) return borrowed.index;
   }
   return std::nullopt;
 }

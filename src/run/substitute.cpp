@@ -15,43 +15,49 @@
 namespace opensum {
 namespace {
 
-NodePtr text_node(NodeKind kind, std::string text) {
+template <typename What>
+NodePtr node_of(What what) {
   auto node = std::make_unique<Node>();
-  node->kind = kind;
-  node->text = std::move(text);
+  node->what = std::move(what);
   return node;
 }
 
+// A node that is the same but for its children and named arguments.
 NodePtr without_children(const Node& node) {
-  NodePtr made = text_node(node.kind, node.text);
-  made->owner = node.owner;
-  made->quoted = node.quoted;
-  made->op = node.op;
-  made->unit = node.unit;
+  auto made = std::make_unique<Node>();
+  if (node.is<tree::Call>()) {
+    made->what = tree::Call{node.function()};
+  } else {
+    std::visit(
+        [&](const auto& what) {
+          if constexpr (!std::is_same_v<decltype(what), const tree::Call&>) made->what = what;
+        },
+        node.what);
+  }
   return made;
 }
 
 NodePtr number_node(const std::string& number, const Unit& unit) {
-  NodePtr node = text_node(NodeKind::number, number);
-  if (!unit.parts.empty()) node->unit = UnitText{unit.text(), {}};
-  return node;
+  tree::Number made{number};
+  if (!unit.parts.empty()) made.unit = UnitText{unit.text(), {}};
+  return node_of(std::move(made));
 }
 
 NodePtr date_node(double seconds) {
-  NodePtr node = text_node(NodeKind::call, "date");
-  node->children.push_back(text_node(NodeKind::text, date_text(seconds)));
+  NodePtr node = node_of(tree::Call{"date"});
+  node->children.push_back(node_of(tree::Text{date_text(seconds)}));
   return node;
 }
 
 NodePtr value_node(const Column& column, std::size_t row) {
-  if (column.null(row)) return text_node(NodeKind::null, "null");
+  if (column.null(row)) return node_of(tree::Null{});
   switch (column.kind) {
     case Kind::text:
-      return text_node(NodeKind::text, std::string(column.text(row)));
+      return node_of(tree::Text{std::string(column.text(row))});
     case Kind::date:
       return date_node(column.number(row));
     case Kind::truth:
-      return text_node(NodeKind::truth, column.number(row) != 0 ? "true" : "false");
+      return node_of(tree::Truth{column.number(row) != 0});
     case Kind::number:
       break;
   }
@@ -60,18 +66,23 @@ NodePtr value_node(const Column& column, std::size_t row) {
   return number_node(number_text(column.number(row), measured ? -1 : 0), column.unit);
 }
 
-NodePtr node_of(const ScopeConstant& constant) {
+NodePtr constant_node(const ScopeConstant& constant) {
   switch (constant.type.kind) {
     case Kind::text:
-      return text_node(NodeKind::text, constant.text);
+      return node_of(tree::Text{constant.text});
     case Kind::date:
       return date_node(constant.number);
     case Kind::truth:
-      return text_node(NodeKind::truth, constant.number != 0 ? "true" : "false");
+      return node_of(tree::Truth{constant.number != 0});
     case Kind::number:
       break;
   }
   return number_node(number_text(constant.number, -1), constant.type.unit);
+}
+
+// The function or parameter of a fit that gives a value.
+const std::string& what_gives(const Node& node) {
+  return node.is<tree::Call>() ? node.function() : node.as<tree::Member>().symbol;
 }
 
 // The part of a checked tree that is the function of whole columns; conversions may stand around it.
@@ -108,34 +119,36 @@ NodePtr Substitution::formula_value(const Node& call, const Formula& formula) {
 NodePtr Substitution::duplicate(const Node& node) {
   NodePtr made = without_children(node);
   for (const NodePtr& child : node.children) made->children.push_back(duplicate(*child));
-  for (const NamedArgument& named : node.named) {
-    made->named.push_back({named.name, named.span, duplicate(*named.value)});
+  if (!node.is<tree::Call>()) return made;
+  for (const NamedArgument& named : node.named()) {
+    made->as<tree::Call>().named.push_back({named.name, named.span, duplicate(*named.value)});
   }
   return made;
 }
 
 NodePtr Substitution::name_value(const Node& node) {
-  if (const auto parameter = parameters_.find(node.text); parameter != parameters_.end()) {
+  const std::string& name = symbol_in(node);
+  if (const auto parameter = parameters_.find(name); parameter != parameters_.end()) {
     return duplicate(*parameter->second);
   }
   const Scope& scope = context_.scope;
-  const auto found = scope.find_column(node.text, node.quoted);
+  const auto found = scope.find_column(node);
   if (found) {
     auto index = *found;
     const std::string& symbol = scope.columns[index].symbol;
     if (context_.standing == Standing::equation) index = scope.meant_by(index);
     return column_value(index, symbol);
   }
-  const ScopeConstant* constant = scope.find_constant(node.text);
+  const ScopeConstant* constant = scope.find_constant(name);
   if (constant == nullptr) return copy(node);
-  NodePtr value = node_of(*constant);
+  NodePtr value = constant_node(*constant);
   std::string shown = print(*value);
   if (constant->type.kind == Kind::number && !constant->type.unit.parts.empty()) {
-    shown = value->text + " " + constant->type.unit.text();
+    shown = value->as<tree::Number>().digits + " " + constant->type.unit.text();
   }
   const auto known = std::find_if(names_.begin(), names_.end(),
-                                  [&](const SubstitutedName& n) { return !n.column && n.text == node.text; });
-  if (known == names_.end()) names_.push_back({node.text, std::nullopt, shown});
+                                  [&](const SubstitutedName& n) { return !n.column && n.text == name; });
+  if (known == names_.end()) names_.push_back({name, std::nullopt, shown});
   return value;
 }
 
@@ -154,8 +167,8 @@ NodePtr Substitution::call_value(const Node& node) {
   result.rows = table_.rows;
   EvaluationNotes notes;
   result.chunks =
-      evaluate_column(program, {columns, table_.rows, origins_.add(context_.scope.sheet, node.text), origins_,
-                                std::make_shared<MadeTexts>(), notes, study_});
+      evaluate_column(program, {columns, table_.rows, origins_.add(context_.scope.sheet, what_gives(node)),
+                                origins_, std::make_shared<MadeTexts>(), notes, study_});
   NodePtr value = value_node(result, row_);
   if (!program.stages.empty()) {
     const Checked& whole = whole_part(*tree);
@@ -168,10 +181,10 @@ NodePtr Substitution::call_value(const Node& node) {
 
 std::vector<std::size_t> Substitution::listed(const Node& node) const {
   const Scope& scope = context_.scope;
-  if (node.kind == NodeKind::text) return scope.matching(node.text);
+  if (node.is<tree::Text>()) return scope.matching(node.as<tree::Text>().text);
   std::vector<std::size_t> columns;
-  const auto first = scope.find_column(node.children[0]->text, node.children[0]->quoted);
-  const auto last = scope.find_column(node.children[1]->text, node.children[1]->quoted);
+  const auto first = scope.find_column(*node.children[0]);
+  const auto last = scope.find_column(*node.children[1]);
   for (std::size_t i = first.value_or(0); first && last && i <= *last; ++i) {
     if (scope.columns[i].measured) columns.push_back(i);
   }
@@ -180,10 +193,11 @@ std::vector<std::size_t> Substitution::listed(const Node& node) const {
 
 NodePtr Substitution::copy(const Node& node) {
   NodePtr made = without_children(node);
-  const Signature* signature = node.kind == NodeKind::call ? find_signature(node.text) : nullptr;
-  const bool lists = signature != nullptr && (signature->family == Family::row || node.text == "complete");
+  const Signature* signature = node.is<tree::Call>() ? find_signature(node.function()) : nullptr;
+  const bool lists =
+      signature != nullptr && (signature->family == Family::row || node.function() == "complete");
   for (const NodePtr& child : node.children) {
-    const bool list = child->kind == NodeKind::range || (lists && child->kind == NodeKind::text);
+    const bool list = child->kind() == NodeKind::range || (lists && child->kind() == NodeKind::text);
     if (!list) {
       made->children.push_back(run(*child));
       continue;
@@ -194,31 +208,33 @@ NodePtr Substitution::copy(const Node& node) {
       made->children.push_back(column_value(meant, context_.scope.columns[index].symbol));
     }
   }
-  for (const NamedArgument& named : node.named) {
-    made->named.push_back({named.name, named.span, run(*named.value)});
+  if (!node.is<tree::Call>()) return made;
+  for (const NamedArgument& named : node.named()) {
+    made->as<tree::Call>().named.push_back({named.name, named.span, run(*named.value)});
   }
   return made;
 }
 
 NodePtr Substitution::run(const Node& node) {
-  switch (node.kind) {
+  switch (node.kind()) {
     case NodeKind::name:
       return name_value(node);
-    case NodeKind::member:
-      if (node.owner == context_.scope.sheet) return name_value(node);
-      if (node.owner == "fit") return call_value(node);
+    case NodeKind::member: {
+      const auto& [owner, member, quoted] = node.as<tree::Member>();
+      if (owner == context_.scope.sheet) return name_value(node);
+      if (owner == "fit") return call_value(node);
       for (std::size_t i = 0; i < table_.columns.size(); ++i) {
         const ScopeColumn& column = context_.scope.columns[i];
-        if (column.linked && column.symbol == node.owner + "." + node.text)
-          return column_value(i, column.symbol);
+        if (column.linked && column.symbol == owner + "." + member) return column_value(i, column.symbol);
       }
       return copy(node);
+    }
     case NodeKind::self:
       return column_value(*context_.self, context_.scope.columns[*context_.self].symbol);
     case NodeKind::call: {
-      if (const Formula* formula = context_.scope.find_formula(node.text))
+      if (const Formula* formula = context_.scope.find_formula(node.function()))
         return formula_value(node, *formula);
-      const Signature* signature = find_signature(node.text);
+      const Signature* signature = find_signature(node.function());
       if (signature == nullptr) return copy(node);
       if (needs_whole_column(signature->op)) return call_value(node);
       if (signature->rule == Rule::limit) {
@@ -227,7 +243,7 @@ NodePtr Substitution::run(const Node& node) {
         return call_value(node);
       }
       if (signature->rule != Rule::measured) return copy(node);
-      const auto index = context_.scope.find_column(node.children[0]->text, node.children[0]->quoted);
+      const auto index = context_.scope.find_column(*node.children[0]);
       return !index ? copy(node) : column_value(*index, print(node));
     }
     default:
