@@ -129,7 +129,7 @@ std::string any_number_text(double value, int digits) {
 }
 
 // A product of two words.
-__extension__ using WideProduct = unsigned __int128;
+__extension__ using Product128 = unsigned __int128;
 
 // The powers of ten that a word holds, as far as they are needed.
 constexpr std::array<std::uint64_t, 16> kPowers = {1,
@@ -194,11 +194,12 @@ char* write_usual(char* to, double value) {
   const int exponent = static_cast<int>(decade) - 4;
   constexpr std::uint64_t kHidden = std::uint64_t{1} << kFractionBits;
   const std::uint64_t mantissa = (bits & (kHidden - 1)) | kHidden;
-  const WideProduct scaled = WideProduct{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
+  const Product128 scaled =
+      Product128{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
   const int shift = kFractionBits - binary;
   auto number = static_cast<std::uint64_t>(scaled >> shift);
-  const WideProduct rest = scaled - (WideProduct{number} << shift);
-  const WideProduct half = WideProduct{1} << (shift - 1);
+  const Product128 rest = scaled - (Product128{number} << shift);
+  const Product128 half = Product128{1} << (shift - 1);
   if (rest == half) return nullptr;
   if (rest > half) ++number;
   if (number < kOne || number >= 10 * kOne) return nullptr;

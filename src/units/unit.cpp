@@ -64,6 +64,11 @@ UnitPart coherent_part(const std::string& symbol, const Rational& exponent) {
   return {symbol, exponent, {{symbol, 1}}};
 }
 
+// An exponent that can be read again.
+bool can_be_written(const Rational& exponent) {
+  return std::abs(exponent.numerator()) <= kMostExponent && exponent.denominator() <= kMostExponent;
+}
+
 // The dimension written out in base symbols; empty where a study's own base is part of it, whose symbol
 // only its parts know.
 std::optional<Symbols> base_symbols(const Dimension& dimension) {
@@ -177,13 +182,14 @@ std::string Unit::text() const {
 std::string Unit::typeset() const { return written(parts, "·", superscript); }
 
 bool is_within_range(const Unit& unit) {
-  const auto is_small = [](const auto& term) {
-    return std::abs(term.numerator()) <= kMostExponent && term.denominator() <= kMostExponent;
+  const auto can_all = [](const std::vector<UnitPart>& parts) {
+    return std::all_of(parts.begin(), parts.end(),
+                       [](const UnitPart& part) { return can_be_written(part.exponent); });
   };
-  return std::all_of(unit.parts.begin(), unit.parts.end(),
-                     [&](const UnitPart& part) { return is_small(part.exponent); }) &&
+  return can_all(unit.parts) &&
          std::all_of(unit.dimension.terms().begin(), unit.dimension.terms().end(),
-                     [&](const auto& term) { return is_small(term.second); });
+                     [](const auto& term) { return can_be_written(term.second); }) &&
+         can_all(coherent(unit).parts);
 }
 
 bool same_scale(const Unit& a, const Unit& b) {
@@ -248,9 +254,9 @@ Unit coherent(const Unit& unit) {
     for (const auto& [symbol, exponent] : part.coherent) merge(symbols, symbol, exponent * part.exponent);
   }
   const auto base = base_symbols(unit.dimension);
-  if (base && base->size() < symbols.size()) {
-    symbols = *base;
-  }
+  const bool beyond =
+      std::any_of(symbols.begin(), symbols.end(), [](const auto& s) { return !can_be_written(s.second); });
+  if (base && (beyond || base->size() < symbols.size())) symbols = *base;
   const Counted counted = without_named_turns(paired(unit.counted, unit.is_count_or_rate()));
   if (symbols.size() > 1 && counted.all_turns().is_zero()) {
     for (const Named& named : renamable_units()) {

@@ -165,13 +165,17 @@ TEST(UnitReading, RoundTripsCoherentFormsOfPowers) {
     }
   }
   // Exponents that go beyond what can be written before others take from them.
-  for (const char* text : {"M P^59 TH^7 %", "Pa^59 s^59", "kN^60 s^60/kg^20"}) {
+  for (const char* text : {"M P^59 TH^7 %", "Pa^59 s^59", "kN^60 s^60/kg^20", "b^55 F^15 r"}) {
     const UnitReading reading = units.read(text);
     ASSERT_TRUE(reading.unit) << text;
     const Unit printed = coherent(*reading.unit);
     EXPECT_TRUE(units.read(printed.text()).unit) << printed.text();
   }
   EXPECT_FALSE(units.read("Pa^99").unit);
+  UnitSystem with_base;
+  ASSERT_TRUE(with_base.define("vial", "base").unit);
+  EXPECT_TRUE(with_base.read("b^49 vial").unit);
+  EXPECT_FALSE(with_base.read("b^55 F^15 vial").unit);
   // What is multiplied by one is what it was: a temperature stays a reading.
   EXPECT_TRUE(same_scale(*units.read("°C(2/2)").unit, *units.read("°C").unit));
   EXPECT_TRUE(same_scale(*units.read("(3/3) °C").unit, *units.read("°C").unit));
