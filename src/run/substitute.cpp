@@ -223,9 +223,10 @@ NodePtr Substitution::run(const Node& node) {
       const auto& [owner, member, quoted] = node.as<tree::Member>();
       if (owner == context_.scope.sheet) return name_value(node);
       if (owner == "fit") return call_value(node);
+      const std::string linked = fmt::format("{}.{}", owner, member);
       for (std::size_t i = 0; i < table_.columns.size(); ++i) {
         const ScopeColumn& column = context_.scope.columns[i];
-        if (column.linked && column.symbol == owner + "." + member) return column_value(i, column.symbol);
+        if (column.linked && column.symbol == linked) return column_value(i, column.symbol);
       }
       return copy(node);
     }
