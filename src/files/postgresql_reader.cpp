@@ -74,6 +74,7 @@ class TableReading {
       from = sql_quoted(table->schema) + '.' + sql_quoted(table->name);
       // Tables of one piece have their rows in an order.
       has_places_ = table->kind == 'r' || table->kind == 'm';
+      is_in_parts_ = table->kind == 'p';
     }
     if (!describe("SELECT * FROM " + from + " AS q")) return fail();
     if (columns_.size() > kMostColumns) {
@@ -142,12 +143,34 @@ class TableReading {
     return list.empty() ? "*" : list;
   }
 
+  // The partitions of a table, where some are on other servers and all may be read for themselves.
+  bool find_parts(const std::string& from, std::vector<std::string>& parts) {
+    constexpr std::size_t kMost = 1000;
+    constexpr const char* kPartitions =
+        "SELECT n.nspname, c.relname, c.relkind = 'f', has_table_privilege(c.oid, 'SELECT') AND "
+        "has_schema_privilege(n.oid, 'USAGE') AND NOT row_security_active(c.oid) AND NOT "
+        "row_security_active($1::regclass) FROM pg_catalog.pg_partition_tree($1::regclass) t JOIN "
+        "pg_catalog.pg_class c ON c.oid = t.relid JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace "
+        "WHERE "
+        "t.isleaf ORDER BY n.nspname, c.relname";
+    QueryRows found;
+    if (!connection_->ask(kPartitions, {from}, found)) return false;
+    const bool some_elsewhere =
+        std::any_of(found.begin(), found.end(), [](const auto& row) { return row[2] == "t"; });
+    const bool all_readable =
+        std::all_of(found.begin(), found.end(), [](const auto& row) { return row[3] == "t"; });
+    if (found.size() > kMost || !some_elsewhere || !all_readable) return true;
+    for (const auto& row : found) parts.push_back(sql_quoted(*row[0]) + '.' + sql_quoted(*row[1]));
+    return true;
+  }
+
   // The table without its rows.
   Result<RawTable> left_there(const std::string& from) {
     auto source = std::make_shared<SqlSource>();
     source->server = address_.server;
     source->from = from;
     source->has_places = has_places_;
+    if (is_in_parts_ && !find_parts(from, source->parts)) return fail();
     RawTable table;
     table.file = address_.shown();
     table.format = kFormat;
@@ -209,6 +232,7 @@ class TableReading {
   std::vector<QueryColumn> columns_;
   std::vector<SpooledColumn> spooled_;
   bool has_places_ = false;
+  bool is_in_parts_ = false;
 };
 
 }  // namespace

@@ -176,6 +176,8 @@ class DatabaseRun {
         column.bounds = {number_of(found[at + 1]), number_of(found[at + 2]),
                          found[at + 3] ? number_of(found[at + 3]) : 1.0, false};
         const Column& here = sheet.table().columns[query.columns[k]];
+        // Dates are held to the microsecond.
+        if (here.kind == Kind::date) column.bounds.tiny = 1e-6;
         constexpr double kFirstYear = -62135596800;
         constexpr double kAfterLastYear = 253402300800;
         if (here.kind == Kind::date &&
@@ -220,11 +222,11 @@ class DatabaseRun {
   bool count(std::size_t number) {
     RunSheet& sheet = *prepared_.sheets[number];
     const SqlSheet& query = sql_.sheet(number);
-    std::vector<std::string> list{"count(*)"};
+    std::vector<SqlTotal> totals{{"count(*)"}};
     std::vector<std::function<void(const std::optional<std::string>&)>> takers{
         [&](const auto& cell) { set_rows(sheet, count_of(cell)); }};
     const auto ask = [&](std::string what, auto take) {
-      list.push_back(std::move(what));
+      totals.push_back({std::move(what)});
       takers.emplace_back(std::move(take));
     };
     RowFacts& facts = sheet.facts;
@@ -251,10 +253,7 @@ class DatabaseRun {
     }
     count_left_out(sheet, query, ask);
     QueryRows rows;
-    if (!connection_->ask(
-            fmt::format("{}\nSELECT {}\nFROM {} AS q", sql_.with(), fmt::join(list, ",\n  "), query.name), {},
-            rows))
-      return fail(*source_);
+    if (!connection_->ask(sql_.totals(query, query.name, totals), {}, rows)) return fail(*source_);
     for (std::size_t i = 0; i < takers.size(); ++i) takers[i](rows.front()[i]);
     return count_kept(sheet, query);
   }
@@ -329,9 +328,13 @@ class DatabaseRun {
   }
 
   bool count_kept(RunSheet& sheet, const SqlSheet& query) {
-    if (query.keep_query.empty()) return true;
+    if (query.kept_from.empty()) return true;
+    const std::vector<SqlTotal> totals{
+        {"count(*)"},
+        {fmt::format("count(*) FILTER (WHERE {})", query.kept_where)},
+        {fmt::format("count(*) FILTER (WHERE ({}) IS NULL)", query.kept_where)}};
     QueryRows rows;
-    if (!connection_->ask(sql_.with() + "\n" + query.keep_query, {}, rows)) return fail(*source_);
+    if (!connection_->ask(sql_.totals(query, query.kept_from, totals), {}, rows)) return fail(*source_);
     Selection selection;
     selection.condition = sheet.model->keep->text();
     selection.read = count_of(rows.front()[0]);

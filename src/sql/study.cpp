@@ -8,6 +8,7 @@
 #include "equation/operation.h"
 #include "equation/tree.h"
 #include "sql/name.h"
+#include "sql/sent_on.h"
 #include "sql/sequence.h"
 
 namespace opensum {
@@ -49,6 +50,8 @@ std::size_t occurrences(const std::string& text, const std::string& name) {
 // A measured column of a table of the database.
 struct Stored {
   std::string value;
+  std::string held;      ///< what is null where the value is, in the order of values
+  std::string in_value;  ///< a format that makes a value of what is held
   std::string text;      ///< as it is read
   std::string infinite;  ///< a condition
   std::string plain;     ///< the value where all are what they are as they stand
@@ -88,8 +91,11 @@ Stored stored(const SqlSource::Column& column, const Column& here, const SheetMo
       break;
     }
     case Kind::date:
-      out.value = fmt::format("extract(epoch FROM {}{})::float8", name,
-                              column.type == kTimestampWithZoneType ? "" : "::timestamp");
+      // Servers of foreign tables are not asked for parts of dates, but for dates.
+      out.held = name;
+      out.in_value = fmt::format("extract(epoch FROM {{}}{})::float8",
+                                 column.type == kTimestampWithZoneType ? "" : "::timestamp");
+      out.value = fmt::format(fmt::runtime(out.in_value), name);
       out.infinite = fmt::format("NOT isfinite({})", name);
       if (column.type == kTimestampWithZoneType)
         out.text = fmt::format("replace(({} AT TIME ZONE 'UTC')::text || 'Z', ' BCZ', 'Z BC')", name);
@@ -111,11 +117,37 @@ Stored stored(const SqlSource::Column& column, const Column& here, const SheetMo
           name);
       break;
   }
+  if (out.held.empty()) {
+    out.held = out.value;
+    out.in_value = "{}";
+  }
   return out;
 }
 
 bool is_whole(const SqlSource::Column& column) {
   return column.type == kIntegerType || column.type == kSmallintType;
+}
+
+// Totals of one table, or of each part and then of all. `select` is the query of a part for a list.
+template <typename Select>
+std::string total_of_parts(const std::vector<SqlTotal>& totals, const std::vector<std::string>& parts,
+                           const Select& select) {
+  std::vector<std::string> list;
+  std::vector<std::string> of_parts;
+  const bool one = parts.size() == 1;
+  for (const SqlTotal& total : totals) {
+    const std::string name = fmt::format("t{}", list.size() + 1);
+    of_parts.push_back(
+        fmt::format(fmt::runtime(total.in_value), fmt::format("{}({})", total.of_parts, name)));
+    list.push_back(one ? fmt::format(fmt::runtime(total.in_value), total.sql)
+                       : fmt::format("{} AS {}", total.sql, name));
+  }
+  const std::string each = fmt::format("{}", fmt::join(list, ",\n  "));
+  if (one) return select(parts.front(), each);
+  std::string all;
+  for (const std::string& part : parts)
+    all += fmt::format("{}({})", all.empty() ? "" : "\nUNION ALL\n", select(part, each));
+  return fmt::format("SELECT {}\nFROM (\n{}\n) AS p", fmt::join(of_parts, ", "), all);
 }
 
 }  // namespace
@@ -171,9 +203,9 @@ class SqlStudy::Builder {
   std::string own_name(const std::string& what) { return unused(what, used_); }
 
   // A query of the sheet under a name that tells of it.
-  std::string add_query(std::string sql, bool kept = false) {
+  std::string add_query(std::string sql, bool kept = false, const std::string& table = "") {
     std::string name = unused(run_.model->name, study_.names_);
-    study_.queries_.push_back({name, std::move(sql), kept, std::exchange(remarks_, {})});
+    study_.queries_.push_back({name, std::move(sql), kept, std::exchange(remarks_, {}), table});
     return name;
   }
 
@@ -261,20 +293,21 @@ class SqlStudy::Builder {
         plain = facts.plain;
         if (here.kind == Kind::number || here.kind == Kind::date) column.value.bounds = facts.bounds;
       }
-      if (plain && !cell.plain.empty()) cell.value = cell.plain;
+      if (plain && !cell.plain.empty()) cell.value = cell.held = cell.plain;
       column.value.bounds.whole = here.kind == Kind::number && is_whole(there);
       column.value.value = own_name(here.symbol);
       list.push_back(cell.value + " AS " + column.value.value);
       if (may_be_null) {
         column.value.reasons = {Reason::missing};
         column.value.why = own_name(here.symbol + " why");
-        list.push_back(fmt::format("CASE WHEN {} IS NULL THEN {} END AS {}", in_brackets(cell.value),
+        list.push_back(fmt::format("CASE WHEN {} IS NULL THEN {} END AS {}", in_brackets(cell.held),
                                    sql_null(Reason::missing, here.origin), column.value.why));
       }
       column.as_read = own_name(here.symbol + " as read");
       list.push_back(cell.text + " AS " + column.as_read);
     }
-    current_ = add_query(fmt::format("  SELECT {}\n  FROM {} AS q", fmt::join(list, ",\n    "), source.from));
+    current_ = add_query(fmt::format("  SELECT {}", fmt::join(list, ",\n    ")), false, source.from);
+    if (!source.parts.empty()) sheet_.in_parts = &source;
     for (const auto& [index, column] : sheet_.columns) expanded_[column.value.value] = 40;
     if (!run_.keep_there) return;
     std::map<std::string, SqlColumn> known;
@@ -295,9 +328,8 @@ class SqlStudy::Builder {
     const std::string holds = condition.kind == Kind::truth ? condition.value
                               : condition.bounds.least != 0 ? "true"
                                                             : "false";
-    sheet_.keep_query = fmt::format(
-        "SELECT count(*), count(*) FILTER (WHERE {0}), count(*) FILTER (WHERE ({0}) IS NULL) FROM {1} AS q",
-        holds, current_);
+    sheet_.kept_from = current_;
+    sheet_.kept_where = holds;
     std::vector<std::string> list;
     for (const std::string& name : before) {
       if (!name.empty() && std::find(list.begin(), list.end(), name) == list.end()) list.push_back(name);
@@ -330,6 +362,7 @@ class SqlStudy::Builder {
     sheet_.rows = source.rows;
     sheet_.place = source.place;
     sheet_.order_by = source.order_by;
+    sheet_.in_parts = source.in_parts;
     current_ = source.name;
     reserve_names(source);
     if (!keys.empty()) {
@@ -468,6 +501,7 @@ class SqlStudy::Builder {
     if (stage.curve) throw NotInSql{fmt::format("{} uses a fit", what)};
     if (stage.over && stage.over->groups_of) throw NotInSql{fmt::format("{} goes over groups", what)};
     flush();
+    sheet_.in_parts = nullptr;
     if (is_sequence(stage.op)) return stages_[&stage] = sequence(stage, own, what, derived);
     const SqlSheet* over = stage.over ? &study_.sheet(stage.over->sheet) : nullptr;
     const SqlOperands inner = operands_over(over, own);
@@ -579,16 +613,24 @@ class SqlStudy::Builder {
     }
     std::string on;
     for (const SqlValue& key : keys) {
-      const std::string text = in_brackets(key.value) +
-                               (key.kind == Kind::number && !key.bounds.whole ? "::numeric" : "") + "::text";
-      const std::string name = own_name(fmt::format("key {}", groups.size() / 2 + 1));
-      const std::string none = own_name(fmt::format("no key {}", groups.size() / 2 + 1));
+      const bool decimal = key.kind == Kind::number && !key.bounds.whole;
+      const std::string text =
+          in_brackets(key.value) + (decimal ? "::numeric" : "") + (key.kind == Kind::text ? "" : "::text");
+      const std::string name = own_name(fmt::format("key {}", ++key_count_));
+      groups.push_back(name);
+      on += on.empty() ? "" : " AND ";
+      // A key that is always known stays as it is: servers of parts then form their groups themselves.
+      if (!key.may_be_null()) {
+        list.push_back(fmt::format("{} AS {}", text, name));
+        on += fmt::format("{} = {}.{}", text, alias, name);
+        continue;
+      }
+      const std::string none = own_name("no " + name.substr(1, name.size() - 2));
+      groups.push_back(none);
       list.push_back(fmt::format("coalesce({}, '') AS {}", text, name));
       list.push_back(fmt::format("({}) IS NULL AS {}", key.value, none));
-      groups.push_back(name);
-      groups.push_back(none);
-      on += fmt::format("{}coalesce({}, '') = {}.{} AND (({}) IS NULL) = {}.{}", on.empty() ? "" : " AND ",
-                        text, alias, name, key.value, alias, none);
+      on += fmt::format("coalesce({}, '') = {}.{} AND (({}) IS NULL) = {}.{}", text, alias, name, key.value,
+                        alias, none);
     }
     const std::string group = groups.empty() ? "" : fmt::format("\n  GROUP BY {}", fmt::join(groups, ", "));
     const std::string all = add_query(fmt::format("  SELECT {}\n  FROM {} AS q{}", fmt::join(list, ",\n    "),
@@ -687,6 +729,7 @@ class SqlStudy::Builder {
     if (plan.how == LinkHow::interpolate) throw NotInSql{fmt::format("the link {} interpolates", plan.name)};
     const SqlSheet& other = study_.sheet(*plan.sheet);
     flush();
+    sheet_.in_parts = nullptr;
     const std::string alias = fmt::format("l{}", number + 1);
     std::string on;
     std::string order;
@@ -779,6 +822,7 @@ class SqlStudy::Builder {
   std::vector<std::string> remarks_;
   std::size_t stage_count_ = 0;
   std::size_t alias_count_ = 0;
+  std::size_t key_count_ = 0;
   std::size_t value_count_ = 0;
 };
 
@@ -790,22 +834,41 @@ void SqlStudy::know(std::size_t sheet, double rows, std::map<std::size_t, SqlKno
 SqlStudy::BoundsQuery SqlStudy::bounds_query(std::size_t number) const {
   const RunSheet& run = *run_.sheets[number];
   BoundsQuery query;
-  std::string list = "count(*)";
+  std::vector<SqlTotal> totals{{"count(*)"}};
   for (std::size_t i = 0; i < run.table().columns.size(); ++i) {
     const Column& here = run.table().columns[i];
     if (!here.measured || !here.in_source || !here.fills.empty()) continue;
     const Stored cell = stored(run.there->columns[*here.in_source], here, *run.model);
     const bool number_like = here.kind == Kind::number || here.kind == Kind::date;
     query.columns.push_back(i);
-    list += fmt::format(",\n  count({})", cell.value);
-    list += number_like
-                ? fmt::format(", min({0}), max({0}), min(abs({0})) FILTER (WHERE {0} <> 0)", cell.value)
-                : std::string(", NULL, NULL, NULL");
+    const std::string none = "NULL::float8";
+    const std::string held = number_like ? cell.held : none;
+    totals.push_back({fmt::format("count({})", cell.held)});
+    totals.push_back({fmt::format("min({})", held), "min", cell.in_value});
+    totals.push_back({fmt::format("max({})", held), "max", cell.in_value});
+    totals.push_back(
+        {fmt::format("min(abs({0})) FILTER (WHERE {0} <> 0)", here.kind == Kind::number ? cell.value : none),
+         "min"});
     for (const std::string& condition : {cell.infinite, cell.odd})
-      list += condition.empty() ? std::string(", 0") : fmt::format(", count(*) FILTER (WHERE {})", condition);
+      totals.push_back({condition.empty() ? "0" : fmt::format("count(*) FILTER (WHERE {})", condition)});
   }
-  query.sql = fmt::format("SELECT {}\nFROM {} AS q", list, run.there->from);
+  const std::vector<std::string> whole{run.there->from};
+  query.sql = in_words_of_server(total_of_parts(totals, run.there->parts.empty() ? whole : run.there->parts,
+                                                [&](const std::string& part, const std::string& list) {
+                                                  return fmt::format("SELECT {}\nFROM {} AS q", list, part);
+                                                }));
   return query;
+}
+
+std::string SqlStudy::totals(const SqlSheet& sheet, const std::string& query,
+                             const std::vector<SqlTotal>& totals) const {
+  const std::vector<std::string> whole{""};
+  return in_words_of_server(total_of_parts(
+      totals, sheet.in_parts == nullptr ? whole : sheet.in_parts->parts,
+      [&](const std::string& part, const std::string& list) {
+        const std::string with = part.empty() ? this->with() : with_part(query, sheet.in_parts->from, part);
+        return fmt::format("{}\nSELECT {}\nFROM {} AS q", with, list, query);
+      }));
 }
 
 std::string SqlStudy::repeated_keys_query(const UniqueKeys& keys) {
@@ -839,9 +902,32 @@ std::string SqlStudy::with(bool remarks) const {
     text += text.empty() ? "WITH " : ",\n";
     for (std::size_t i = 0; remarks && i < query.remarks.size(); ++i)
       text += (i == 0 ? "\n  -- " : "  -- ") + query.remarks[i] + '\n';
-    text += fmt::format("{} AS {}MATERIALIZED (\n{}\n)", query.name, query.kept ? "" : "NOT ", query.sql);
+    text += named(query, query.table);
+  }
+  return in_words_of_server(text);
+}
+
+// The queries up to one, over a part of the table that they begin with.
+std::string SqlStudy::with_part(const std::string& last, const std::string& table,
+                                const std::string& part) const {
+  std::string text;
+  for (const Query& query : queries_) {
+    text += (text.empty() ? "WITH " : ",\n") + named(query, query.table == table ? part : query.table);
+    if (query.name == last) break;
   }
   return text;
+}
+
+std::string SqlStudy::named(const Query& query, const std::string& table) {
+  return fmt::format("{} AS {}MATERIALIZED (\n{}{}\n)", query.name, query.kept ? "" : "NOT ", query.sql,
+                     table.empty() ? "" : fmt::format("\n  FROM {} AS q", table));
+}
+
+std::string SqlStudy::in_words_of_server(const std::string& sql) const {
+  const bool in_parts = std::any_of(run_.sheets.begin(), run_.sheets.end(), [](const auto& sheet) {
+    return sheet->there && !sheet->there->parts.empty();
+  });
+  return in_parts ? in_words_sent_on(sql) : sql;
 }
 
 }  // namespace opensum

@@ -52,8 +52,19 @@ struct SqlSheet {
   std::vector<SqlValue> claims;
   std::map<std::size_t, std::string> links;  ///< by link: whether a row is matched
   std::string order_by;                      ///< of the rows as they are written
-  /// How many rows there were, for how many of them `keep` is true and for how many null; empty without one.
-  std::string keep_query;
+  /// The query whose rows `keep` chooses among, and its condition; empty without one.
+  std::string kept_from;
+  std::string kept_where;
+  /// The table in parts on several servers that it has a row for each row of, which needs no other; else
+  /// null.
+  const SqlSource* in_parts = nullptr;
+};
+
+/// What is counted over all rows of a query.
+struct SqlTotal {
+  std::string sql;
+  const char* of_parts = "sum";  ///< the function that makes one of the totals of several parts
+  std::string in_value = "{}";   ///< a format that makes of it what is asked for
 };
 
 /// What is known of the numbers of a measured column.
@@ -80,6 +91,10 @@ class SqlStudy {
     std::vector<std::size_t> columns;
   };
   BoundsQuery bounds_query(std::size_t sheet) const;
+  /// A query for totals over the rows of one of the queries of a sheet. Of a table in parts each server is
+  /// asked for its part.
+  std::string totals(const SqlSheet& sheet, const std::string& query,
+                     const std::vector<SqlTotal>& totals) const;
   static constexpr std::size_t kBoundsPerColumn = 6;
 
   /// A sheet, after those that it needs. Throws NotInSql.
@@ -101,8 +116,13 @@ class SqlStudy {
     std::string sql;
     bool kept = false;  ///< computed once where it is used several times
     std::vector<std::string> remarks;
+    std::string table;  ///< that it begins with, where it does
   };
   class Builder;
+
+  std::string with_part(const std::string& last, const std::string& table, const std::string& part) const;
+  static std::string named(const Query& query, const std::string& table);
+  std::string in_words_of_server(const std::string& sql) const;
 
   const StudyRun& run_;
   std::map<std::size_t, SqlSheet> sheets_;

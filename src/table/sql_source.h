@@ -12,6 +12,8 @@ struct SqlSource {
   std::string from;    ///< as it stands behind FROM
   /// Whether its rows have places that say in which order they are stored.
   bool has_places = false;
+  /// What together has its rows, as it stands behind FROM, where some of it is on other servers; else empty.
+  std::vector<std::string> parts;
   struct Column {
     std::string name;
     std::uint32_t type = 0;  ///< the server's number of its type

@@ -10,6 +10,7 @@
 #include <filesystem>
 #include <fstream>
 #include <iostream>
+#include <iterator>
 #include <stdexcept>
 
 namespace opensum {
@@ -84,6 +85,11 @@ std::string DatabaseServer::sql(const std::string& text) const {
   std::ofstream(path) << text;
   return output_of(fmt::format("{}/psql -qAtX -v ON_ERROR_STOP=1 -h {} -U lab -d postgres -f {} 2>&1",
                                programs_, folder_, path));
+}
+
+std::string DatabaseServer::log() const {
+  std::ifstream file(folder_ + "/log");
+  return {std::istreambuf_iterator<char>(file), {}};
 }
 
 std::string DatabaseServer::address(const std::string& table, const std::string& user) const {

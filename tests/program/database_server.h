@@ -25,6 +25,8 @@ class DatabaseServer {
   std::string sql(const std::string& text) const;
   /// The address of a table for a user.
   std::string address(const std::string& table, const std::string& user = "lab") const;
+  /// What it wrote into its log.
+  std::string log() const;
   /// The folder of its socket.
   const std::string& folder() const { return folder_; }
 
