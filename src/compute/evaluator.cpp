@@ -30,7 +30,8 @@ Evaluator::Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeT
     : program_(program),
       own_(own),
       made_(made ? std::move(made) : std::make_shared<MadeTexts>()),
-      registers_(program.registers) {
+      registers_(program.registers),
+      fused_(FusedProgram::of(program)) {
   for (Register& r : registers_) r.made = made_;
   for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
   for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
@@ -72,6 +73,7 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
   std::vector<View> operands;
   for (std::size_t begin = 0; begin < rows; begin += kBatchRows) {
     const std::size_t count = std::min(kBatchRows, rows - begin);
+    if (run_fused(inputs, begin, count, result)) continue;
     for (const Instruction& instruction : program_.instructions) {
       operands.clear();
       for (const Operand& operand : instruction.in) operands.push_back(view(operand, inputs, begin));
@@ -80,6 +82,25 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
     append(result, view(program_.result, inputs, begin), begin, count, rows, text);
   }
   return result;
+}
+
+bool Evaluator::run_fused(std::span<const Chunk* const> inputs, std::size_t begin, std::size_t count,
+                          Chunk& result) {
+  // Where most batches have a null in the end, they are not tried.
+  constexpr std::size_t kFewTries = 16;
+  if (!fused_ || (tries_ > kFewTries && failures_ > tries_ / 2)) return false;
+  leaves_.clear();
+  for (const Operand& leaf : fused_->leaves()) {
+    const View known = view(leaf, inputs, begin);
+    if (known.nulls != nullptr || known.numbers == nullptr) return false;
+    leaves_.push_back(known.numbers);
+  }
+  ++tries_;
+  result.numbers.resize(begin + count);
+  if (fused_->run(leaves_, count, result.numbers.data() + begin)) return true;
+  ++failures_;
+  result.numbers.resize(begin);
+  return false;
 }
 
 std::size_t Evaluator::left_out() const {

@@ -1,10 +1,12 @@
 // The one evaluator: runs programs over the chunks of columns.
 #pragma once
 
+#include <optional>
 #include <span>
 #include <vector>
 
 #include "compute/batch.h"
+#include "compute/fused.h"
 #include "equation/program.h"
 #include "table/column.h"
 
@@ -40,6 +42,9 @@ class Evaluator {
  private:
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
 
+  // Computes a batch in few passes; false where it has to be looked at step by step.
+  bool run_fused(std::span<const Chunk* const> inputs, std::size_t begin, std::size_t count, Chunk& result);
+
   const Program& program_;
   OriginId own_;
   /// The chunks of each stage that belong to the rows at hand.
@@ -48,6 +53,10 @@ class Evaluator {
   std::vector<Register> registers_;
   std::vector<std::vector<double>> numbers_;
   std::vector<std::vector<std::string_view>> texts_;
+  std::optional<FusedProgram> fused_;
+  std::vector<const double*> leaves_;  ///< of the batch at hand
+  std::size_t tries_ = 0;              ///< of fused_
+  std::size_t failures_ = 0;
 };
 
 }  // namespace opensum

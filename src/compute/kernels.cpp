@@ -542,6 +542,17 @@ void compare(const Instruction& instruction, std::span<const View> in, Register&
 
 }  // namespace
 
+bool calculates(Op op) {
+  const OpFamily family = family_of(op);
+  return (family == OpFamily::arithmetic || family == OpFamily::of_numbers) && op != Op::clamp &&
+         op != Op::agrees && !is_quantile(op);
+}
+
+bool calculate_known(const Instruction& instruction, std::span<const View> in, Register& out,
+                     std::size_t rows) {
+  return map(instruction, in, out, rows);
+}
+
 void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
            OriginId own) {
   if (instruction.gives_text) out.texts.resize(kBatchRows);

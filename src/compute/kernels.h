@@ -13,11 +13,19 @@ namespace opensum {
 void apply(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
            OriginId own);
 
-/// The same for the reductions along a row.
+/// Whether an operation calculates a number from numbers: null where one of these is, or where it is
+/// undefined or infinite.
+bool calculates(Op op);
+
+/// Applies such an operation where no operand is null; false where a result is undefined or infinite.
+bool calculate_known(const Instruction& instruction, std::span<const View> in, Register& out,
+                     std::size_t rows);
+
+/// As `apply`, for the reductions along a row.
 void apply_row_reduction(const Instruction& instruction, std::span<const View> in, Register& out,
                          std::size_t rows, OriginId own);
 
-/// The same for functions of dates and text; `out` holds the nulls passed on from the operands already.
+/// As `apply`, for functions of dates and text; `out` holds the nulls passed on from the operands already.
 void apply_date_or_text(const Instruction& instruction, std::span<const View> in, Register& out,
                         std::size_t rows, OriginId own);
 

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <bit>
 
 #include "equation/operation.h"
 
@@ -96,7 +97,9 @@ class Compiler {
                          [&](const UncertainNumber& number) { return number.index == index; });
     };
     for (std::size_t i = 0; i < pool.size(); ++i) {
-      if (pool[i] == value && !uncertain(i)) return static_cast<std::uint32_t>(i);
+      // Zero has two signs.
+      if (std::bit_cast<std::uint64_t>(pool[i]) == std::bit_cast<std::uint64_t>(value) && !uncertain(i))
+        return static_cast<std::uint32_t>(i);
     }
     pool.push_back(value);
     return static_cast<std::uint32_t>(pool.size() - 1);
