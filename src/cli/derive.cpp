@@ -14,7 +14,9 @@
 #include "run/nulls.h"
 #include "run/prepare.h"
 #include "run/row_sinks.h"
+#include "run/sheet_files.h"
 #include "run/write.h"
+#include "run/written_sheets.h"
 #include "table/number_text.h"
 
 namespace opensum {
@@ -77,7 +79,15 @@ LastWishes whole_table(const RunSheet& sheet) {
   return wishes;
 }
 
-// Computes the sheet and writes its rows on the way. The number of an error in writing, else 0.
+// Computes the sheet and gives its rows to a file on the way. The number of an error in writing, else 0.
+int compute_into(PreparedStudy& prepared, FormatSink& sink, Diagnostics& diagnostics) {
+  LastWishes wishes;
+  wishes.sinks.push_back(&sink);
+  compute_sheet(prepared, std::move(wishes), diagnostics);
+  return sink.error();
+}
+
+// The same with rows as CSV.
 int write_rows(PreparedStudy& prepared, char delimiter, WriteText write, const std::string& beside,
                Diagnostics& diagnostics) {
   CsvOptions options;
@@ -97,14 +107,28 @@ int write_file(const DeriveOptions& options, PreparedStudy& prepared, Diagnostic
   const RunSheet& run = *prepared.sheets.front();
   const WrittenFormat& format = *format_of_path(options.output);
   bool good = false;
+  const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
   if (format.holds == FileHolds::rows) {
     const auto fill = [&](int descriptor) {
       return write_rows(prepared, format.delimiter, writes_to(descriptor), options.output, diagnostics);
     };
     good = files.write(options.output, fill, diagnostics);
+  } else if (format.append_rows != nullptr && format.holds == FileHolds::sheet) {
+    const auto fill = [&](int descriptor) {
+      FormatSink sink(format, sheet, writes_to(descriptor), options.output);
+      return compute_into(prepared, sink, diagnostics);
+    };
+    good = files.write(options.output, fill, diagnostics);
+  } else if (format.append_rows != nullptr) {
+    const std::string temporary = files.stage(options.output, diagnostics);
+    if (temporary.empty()) return report(diagnostics, streams);
+    const auto tables = format.begin(temporary, {sheet});
+    FormatSink sink(format, sheet, puts_into(*tables, 0), temporary);
+    if (const int error = compute_into(prepared, sink, diagnostics))
+      diagnostics.add(Code::cannot_write, {options.output, system_reason(error)});
+    good = report_tables(tables->finish(), options.output, diagnostics);
   } else {
     compute_sheet(prepared, whole_table(run), diagnostics);
-    const WrittenSheet sheet{run.model->name, &run.table(), false, derived_notes(prepared, run)};
     if (diagnostics.has_errors()) return report(diagnostics, streams);
     good = format.holds == FileHolds::sheet
                ? files.write(options.output, format.text(sheet), diagnostics)

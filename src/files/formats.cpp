@@ -16,10 +16,11 @@ constexpr std::array kWritten = {
     WrittenFormat{"ods", FileHolds::sheets, true, 0, nullptr, write_ods, kWorkbookRows},
     WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, write_xlsx, kWorkbookRows},
     WrittenFormat{"json", FileHolds::sheet, true, 0, json_text},
-    WrittenFormat{"jsonl", FileHolds::sheet, true, 0, json_lines_text},
+    WrittenFormat{"jsonl", FileHolds::sheet, true, 0, nullptr, nullptr, SIZE_MAX, append_json_lines},
     WrittenFormat{"tex", FileHolds::sheet, true, 0, tex_text},
     WrittenFormat{"nc", FileHolds::sheets, true, 0, nullptr, write_netcdf},
-    WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, write_sqlite},
+    WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, nullptr, SIZE_MAX, append_sqlite_rows,
+                  begin_sqlite},
 };
 
 constexpr std::array kGrids = {

@@ -29,6 +29,11 @@ struct WrittenFormat {
   std::string (*text)(const WrittenSheet& sheet) = nullptr;
   WrittenTables (*write)(const std::string& path, const std::vector<WrittenSheet>& sheets) = nullptr;
   std::size_t most_rows = SIZE_MAX;  ///< that a sheet may have
+  /// Of formats that take up rows while these are computed: the form in which they do, and for a file of
+  /// several sheets its begin.
+  void (*append_rows)(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) = nullptr;
+  std::unique_ptr<GrowingTables> (*begin)(const std::string& path,
+                                          const std::vector<WrittenSheet>& sheets) = nullptr;
 };
 std::span<const WrittenFormat> written_formats();
 

@@ -1,6 +1,8 @@
 // Writing sheets as tables of an SQLite database.
 #include <sqlite3.h>
 
+#include <cstring>
+
 #include "files/table_writer.h"
 #include "sql/name.h"
 #include "table/number_text.h"
@@ -8,44 +10,95 @@
 namespace opensum {
 namespace {
 
-class SqliteWriter {
+// Cells of rows on their way into a database: what they are, then eight bytes of a number, one of a truth, or
+// the length of a text and its bytes.
+enum class CellForm : char { null = 'n', number = 'd', truth = 'b', text = 't' };
+
+void append_raw(TextBuffer& out, const void* bytes, std::size_t size) {
+  std::memcpy(out.room(size), bytes, size);
+  out.end_at(out.room(0) + size);
+}
+
+void append_text_cell(TextBuffer& out, std::string_view text) {
+  out.add(static_cast<char>(CellForm::text));
+  const std::size_t size = text.size();
+  append_raw(out, &size, sizeof size);
+  out.add(text);
+}
+
+void append_stored_cell(TextBuffer& out, const Column& column, std::size_t row) {
+  const bool null{column.null(row)};
+  if (!null && column.kind == Kind::truth) {
+    out.add(static_cast<char>(CellForm::truth));
+    return out.add(column.number(row) != 0 ? '\1' : '\0');
+  }
+  const std::string text = cell_text(column, row);
+  // What cannot be read stands there as it was.
+  if (null && text.empty()) return out.add(static_cast<char>(CellForm::null));
+  if (null || column.kind != Kind::number) return append_text_cell(out, text);
+  out.add(static_cast<char>(CellForm::number));
+  const double number = read_number(text).value;
+  append_raw(out, &number, sizeof number);
+}
+
+class SqliteTables : public GrowingTables {
  public:
-  explicit SqliteWriter(const std::string& path) {
+  SqliteTables(const std::string& path, const std::vector<WrittenSheet>& sheets)
+      : remarks_(column_remarks(sheets)) {
     if (sqlite3_open(path.c_str(), &database_) != SQLITE_OK) keep();
     // The file is whole or not at all anyway: it gets its name when it is complete.
     run("PRAGMA journal_mode = OFF");
     run("PRAGMA synchronous = OFF");
     run("BEGIN");
+    for (const WrittenSheet& sheet : sheets) add(sheet);
   }
-  ~SqliteWriter() { sqlite3_close(database_); }
-  SqliteWriter(const SqliteWriter&) = delete;
-  SqliteWriter& operator=(const SqliteWriter&) = delete;
+  ~SqliteTables() override {
+    for (const Inserted& table : inserted_) sqlite3_finalize(table.insert);
+    sqlite3_close(database_);
+  }
+  SqliteTables(const SqliteTables&) = delete;
+  SqliteTables& operator=(const SqliteTables&) = delete;
+
+  bool put(std::size_t sheet, std::string_view rows) override {
+    const Inserted& table = inserted_[sheet];
+    while (!rows.empty() && fault_.empty()) {
+      for (int at = 1; at <= table.columns; ++at) bind_next(table.insert, at, rows);
+      step(table.insert);
+    }
+    return fault_.empty();
+  }
+
+  WrittenTables finish() override {
+    add_remarks();
+    run("COMMIT");
+    WrittenTables written;
+    written.fault = fault_;
+    return written;
+  }
+
+ private:
+  struct Inserted {
+    sqlite3_stmt* insert = nullptr;
+    int columns = 0;
+  };
 
   void add(const WrittenSheet& sheet) {
-    const std::vector<const Column*> columns = sheet.table->written();
     std::vector<std::string> used;
     std::vector<std::string> types;
     std::vector<std::string> names;
-    for (const Column* column : columns) {
+    for (const Column* column : sheet.table->written()) {
       names.push_back(unused_name(header_text(*column, sheet.headers_are_symbols), std::string::npos, used));
       types.emplace_back(column->kind == Kind::number  ? "REAL"
                          : column->kind == Kind::truth ? "BOOLEAN"
                                                        : "TEXT");
     }
-    sqlite3_stmt* insert = create(sheet.name, names, types);
-    for (std::size_t place = 0; insert != nullptr && place < sheet.table->rows; ++place) {
-      for (std::size_t i = 0; i < columns.size(); ++i) {
-        bind(insert, static_cast<int>(i) + 1, *columns[i], sheet.table->row_at(place));
-      }
-      step(insert);
-    }
-    sqlite3_finalize(insert);
+    inserted_.push_back({create(sheet.name, names, types), static_cast<int>(names.size())});
   }
 
-  void add_remarks(const std::vector<WrittenSheet>& sheets) {
+  void add_remarks() {
     const std::vector<std::string> titles = remark_titles();
     sqlite3_stmt* insert = create("equations", titles, std::vector<std::string>(titles.size(), "TEXT"));
-    for (const ColumnRemark& remark : column_remarks(sheets)) {
+    for (const ColumnRemark& remark : remarks_) {
       if (insert == nullptr) break;
       int at = 0;
       for (const std::string& field : remark_fields(remark)) bind_text(insert, ++at, field);
@@ -54,12 +107,6 @@ class SqliteWriter {
     sqlite3_finalize(insert);
   }
 
-  std::string close() {
-    run("COMMIT");
-    return fault_;
-  }
-
- private:
   // Makes a table; gives the statement that adds a row, a null pointer when something is wrong.
   sqlite3_stmt* create(const std::string& name, const std::vector<std::string>& columns,
                        const std::vector<std::string>& types) {
@@ -77,24 +124,34 @@ class SqliteWriter {
     return insert;
   }
 
-  void bind(sqlite3_stmt* insert, int at, const Column& column, std::size_t row) {
-    if (column.null(row)) {
-      const std::string unread = cell_text(column, row);
-      if (unread.empty()) {
-        keep_unless(sqlite3_bind_null(insert, at));
-      } else {
-        bind_text(insert, at, unread);
-      }
-    } else if (column.kind == Kind::number) {
-      keep_unless(sqlite3_bind_double(insert, at, read_number(cell_text(column, row)).value));
-    } else if (column.kind == Kind::truth) {
-      keep_unless(sqlite3_bind_int(insert, at, column.number(row) != 0 ? 1 : 0));
-    } else {
-      bind_text(insert, at, cell_text(column, row));
+  // Binds the first cell of some rows, and leaves those that follow it.
+  void bind_next(sqlite3_stmt* insert, int at, std::string_view& rows) {
+    const auto form = static_cast<CellForm>(rows.front());
+    rows.remove_prefix(1);
+    switch (form) {
+      case CellForm::null:
+        return keep_unless(sqlite3_bind_null(insert, at));
+      case CellForm::number:
+        return keep_unless(sqlite3_bind_double(insert, at, take_raw<double>(rows)));
+      case CellForm::truth:
+        return keep_unless(sqlite3_bind_int(insert, at, take_raw<char>(rows)));
+      case CellForm::text:
+        break;
     }
+    const auto size = take_raw<std::size_t>(rows);
+    bind_text(insert, at, rows.substr(0, size));
+    rows.remove_prefix(size);
   }
 
-  void bind_text(sqlite3_stmt* insert, int at, const std::string& text) {
+  template <typename Value>
+  static Value take_raw(std::string_view& bytes) {
+    Value value;
+    std::memcpy(&value, bytes.data(), sizeof value);
+    bytes.remove_prefix(sizeof value);
+    return value;
+  }
+
+  void bind_text(sqlite3_stmt* insert, int at, std::string_view text) {
     keep_unless(sqlite3_bind_text64(insert, at, text.data(), text.size(), SQLITE_TRANSIENT, SQLITE_UTF8));
   }
 
@@ -119,18 +176,24 @@ class SqliteWriter {
 
   sqlite3* database_ = nullptr;
   std::vector<std::string> tables_;
+  std::vector<Inserted> inserted_;  // by sheet
+  std::vector<ColumnRemark> remarks_;
   std::string fault_;
 };
 
 }  // namespace
 
-WrittenTables write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets) {
-  SqliteWriter writer(path);
-  for (const WrittenSheet& sheet : sheets) writer.add(sheet);
-  writer.add_remarks(sheets);
-  WrittenTables written;
-  written.fault = writer.close();
-  return written;
+std::unique_ptr<GrowingTables> begin_sqlite(const std::string& path,
+                                            const std::vector<WrittenSheet>& sheets) {
+  return std::make_unique<SqliteTables>(path, sheets);
+}
+
+void append_sqlite_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
+  const std::vector<const Column*> columns = sheet.table->written();
+  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
+    for (const Column* column : columns) append_stored_cell(out, *column, sheet.table->row_at(place));
+    if (ends != nullptr) ends->push_back(out.size());
+  }
 }
 
 }  // namespace opensum

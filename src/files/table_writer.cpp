@@ -108,18 +108,18 @@ std::string json_text(const WrittenSheet& sheet) {
   return whole.dump(1, ' ', false, nlohmann::json::error_handler_t::replace) + "\n";
 }
 
-std::string json_lines_text(const WrittenSheet& sheet) {
+void append_json_lines(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
   std::vector<std::string> headers;
   const auto columns = sheet.table->written();
   for (const Column* column : columns) headers.push_back(header_text(*column, sheet.headers_are_symbols));
-  std::string text;
   for (std::size_t place = 0; place < sheet.table->rows; ++place) {
     nlohmann::ordered_json line = nlohmann::ordered_json::object();
     for (std::size_t i = 0; i < columns.size(); ++i)
       line[headers[i]] = value_of(*columns[i], sheet.table->row_at(place));
-    text += line.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace) + '\n';
+    out.add(line.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+    out.add('\n');
+    if (ends != nullptr) ends->push_back(out.size());
   }
-  return text;
 }
 
 }  // namespace opensum

@@ -1,9 +1,12 @@
 // Writing sheets in formats other than CSV: workbooks, databases, JSON.
 #pragma once
 
+#include <memory>
 #include <string>
+#include <string_view>
 #include <vector>
 
+#include "base/text_buffer.h"
 #include "files/csv_writer.h"
 #include "table/column.h"
 
@@ -41,8 +44,9 @@ std::string unused_name(const std::string& name, std::size_t length, std::vector
 /// A sheet as JSON: its columns with symbol, label, unit, kind, equation, values and the reasons of its
 /// nulls.
 std::string json_text(const WrittenSheet& sheet);
-/// The same as JSON lines: an object for each row, its members named by the headers.
-std::string json_lines_text(const WrittenSheet& sheet);
+/// Appends the rows of a sheet as JSON lines: an object for each row, its members named by the headers.
+/// `ends`, where given, takes up where each row ends.
+void append_json_lines(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
 
 /// A sheet as a table of LaTeX.
 std::string tex_text(const WrittenSheet& sheet);
@@ -56,11 +60,30 @@ struct WrittenTables {
   std::size_t replaced = 0;
 };
 
-/// Write a file with a sheet for each sheet and one of remarks on the columns: in a database tables. Give
+/// Write a file with a sheet for each sheet and one of remarks on the columns. Give
 /// what went wrong; empty when all is well. The bytes depend on the sheets alone.
 WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
 WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
 WrittenTables write_netcdf(const std::string& path, const std::vector<WrittenSheet>& sheets);
-WrittenTables write_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
+
+/// A file of several sheets that takes up their rows as they come.
+class GrowingTables {
+ public:
+  GrowingTables() = default;
+  virtual ~GrowingTables() = default;
+  GrowingTables(const GrowingTables&) = delete;
+  GrowingTables& operator=(const GrowingTables&) = delete;
+
+  /// Takes up whole rows of a sheet, by its place among those that the file was begun with, in the form that
+  /// the format gives them. False when something went wrong, which finish() tells.
+  virtual bool put(std::size_t sheet, std::string_view rows) = 0;
+  /// Says that there are no more rows.
+  virtual WrittenTables finish() = 0;
+};
+
+/// A database with a table for each sheet, and one of remarks on the columns.
+std::unique_ptr<GrowingTables> begin_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
+/// Rows as such a database takes them up.
+void append_sqlite_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
 
 }  // namespace opensum

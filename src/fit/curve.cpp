@@ -28,12 +28,9 @@ double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) 
       return 0;
     }
   }
-  std::vector<std::vector<long double>> basis(model.names.size());
-  for (const double x : data.x) {
-    const std::vector<long double> values = basis_at(model, curve, x);
-    for (std::size_t k = 0; k < basis.size(); ++k) basis[k].push_back(values[k]);
-  }
-  LinearFit fit = linear_fit(basis, data.y, data.weights, 1e-15L);
+  const Design design{model.names.size(),
+                      [&](std::size_t row) { return basis_at(model, curve, data.x[row]); }};
+  LinearFit fit = linear_fit(design, data.y, data.weights, 1e-15L);
   if (fit.singular()) {
     curve.state = CurveState::undetermined;
     curve.at_fault = std::move(fit.dependent);
@@ -78,24 +75,26 @@ std::vector<double> start_of(const CurveModel& model, const CurveData& data) {
     weights.push_back(data.y[i] * data.y[i]);
   }
   if (x.size() < 2) return {sign, 0};
-  const LinearFit line = linear_fit(
-      {std::vector<long double>(x.size(), 1), std::vector<long double>(x.begin(), x.end())}, y, weights);
+  const LinearFit line = linear_fit({2,
+                                     [&](std::size_t row) {
+                                       return std::vector<long double>{1, x[row]};
+                                     }},
+                                    y, weights);
   if (line.singular()) return {sign, 0};
   return {sign * std::exp(line.coefficients[0]), line.coefficients[1]};
 }
 
 // How much of the scatter of y the curve explains.
 void describe(const CurveModel& model, const CurveData& data, double rss, Curve& curve) {
-  std::vector<double> weighted;
-  std::vector<double> weights = data.weights;
-  if (weights.empty()) weights.assign(data.y.size(), 1);
-  for (std::size_t i = 0; i < data.y.size(); ++i) weighted.push_back(weights[i] * data.y[i]);
-  const double mean = sum_of(weighted) / sum_of(weights);
-  std::vector<double> squares;
-  for (std::size_t i = 0; i < data.y.size(); ++i) {
-    squares.push_back(weights[i] * (data.y[i] - mean) * (data.y[i] - mean));
-  }
-  const double total = sum_of(squares);
+  const auto weight = [&](std::size_t i) { return data.weights.empty() ? 1.0 : data.weights[i]; };
+  const auto sum = [&](const auto& value) {
+    CompensatedSum all;
+    for (std::size_t i = 0; i < data.y.size(); ++i) all.add(value(i));
+    return all.value();
+  };
+  const double mean = sum([&](std::size_t i) { return weight(i) * data.y[i]; }) / sum(weight);
+  const double total =
+      sum([&](std::size_t i) { return weight(i) * (data.y[i] - mean) * (data.y[i] - mean); });
   if (model.kind == CurveKind::proportional || total == 0) return;
   curve.r2 = 1 - rss / total;
   if (model.kind == CurveKind::line) {

@@ -2,6 +2,7 @@
 #include "fit/least_squares.h"
 
 #include <Eigen/Dense>
+#include <algorithm>
 #include <cmath>
 #include <numeric>
 
@@ -25,50 +26,83 @@ std::vector<std::size_t> dependent_columns(const Matrix& upper, long double thre
   return columns;
 }
 
+// A row of the design and its y, at their weight.
+void weighted_row(const Design& design, const std::vector<double>& y, const std::vector<double>& weights,
+                  std::size_t row, Vector& out) {
+  const long double root = weights.empty() ? 1.0L : std::sqrt(static_cast<long double>(weights[row]));
+  const std::vector<long double> values = design.row(row);
+  for (std::size_t j = 0; j < values.size(); ++j) out(static_cast<Eigen::Index>(j)) = values[j] * root;
+  out(static_cast<Eigen::Index>(values.size())) = y[row] * root;
+}
+
+// The triangle of all rows, y as its last column.
+Matrix triangle_of(const Design& design, const std::vector<double>& y, const std::vector<double>& weights) {
+  constexpr std::size_t kBlockRows = 1024;
+  const auto width = static_cast<Eigen::Index>(design.columns + 1);
+  Matrix triangle = Matrix::Zero(width, width);
+  Vector values(width);
+  for (std::size_t begin = 0; begin < y.size(); begin += kBlockRows) {
+    const std::size_t rows = std::min(kBlockRows, y.size() - begin);
+    Matrix block(width + static_cast<Eigen::Index>(rows), width);
+    block.topRows(width) = triangle;
+    for (std::size_t i = 0; i < rows; ++i) {
+      weighted_row(design, y, weights, begin + i, values);
+      block.row(width + static_cast<Eigen::Index>(i)) = values.transpose();
+    }
+    triangle = Eigen::HouseholderQR<Matrix>(block).matrixQR().topRows(width).triangularView<Eigen::Upper>();
+  }
+  return triangle;
+}
+
+// The weighted sum of the squares of what the combination leaves.
+long double squares_left(const Design& design, const std::vector<double>& y,
+                         const std::vector<double>& weights, const Vector& coefficients) {
+  Vector values(coefficients.size() + 1);
+  long double sum = 0;
+  for (std::size_t row = 0; row < y.size(); ++row) {
+    weighted_row(design, y, weights, row, values);
+    const long double left = values(coefficients.size()) - values.head(coefficients.size()).dot(coefficients);
+    sum += left * left;
+  }
+  return sum;
+}
+
 }  // namespace
 
-LinearFit linear_fit(const std::vector<std::vector<long double>>& basis, const std::vector<double>& y,
-                     const std::vector<double>& weights, long double threshold) {
-  const auto rows = static_cast<Eigen::Index>(y.size());
-  const auto columns = static_cast<Eigen::Index>(basis.size());
-  Matrix design(rows, columns);
-  Vector target(rows);
-  for (Eigen::Index i = 0; i < rows; ++i) {
-    const auto row = static_cast<std::size_t>(i);
-    const long double root = weights.empty() ? 1.0L : std::sqrt(static_cast<long double>(weights[row]));
-    for (Eigen::Index j = 0; j < columns; ++j) design(i, j) = basis[static_cast<std::size_t>(j)][row] * root;
-    target(i) = y[row] * root;
-  }
+LinearFit linear_fit(const Design& design, const std::vector<double>& y, const std::vector<double>& weights,
+                     long double threshold) {
   LinearFit fit;
-  if (rows < columns) {
-    fit.dependent.resize(basis.size());
+  if (y.size() < design.columns) {
+    fit.dependent.resize(design.columns);
     std::iota(fit.dependent.begin(), fit.dependent.end(), std::size_t{0});
     return fit;
   }
+  const auto columns = static_cast<Eigen::Index>(design.columns);
+  const Matrix triangle = triangle_of(design, y, weights);
+  // Each column at length 1: turning columns leaves their lengths as they are.
+  Matrix upper = triangle.topLeftCorner(columns, columns);
   Vector lengths(columns);
   for (Eigen::Index j = 0; j < columns; ++j) {
-    lengths(j) = design.col(j).stableNorm();
+    lengths(j) = upper.col(j).stableNorm();
     if (lengths(j) > 0) {
-      design.col(j) /= lengths(j);
+      upper.col(j) /= lengths(j);
     } else {
       fit.dependent.push_back(static_cast<std::size_t>(j));
     }
   }
   if (fit.singular()) return fit;
-  const Eigen::HouseholderQR<Matrix> qr(design);
-  const Matrix upper = qr.matrixQR().topLeftCorner(columns, columns).triangularView<Eigen::Upper>();
   fit.dependent = dependent_columns(upper, threshold);
   if (fit.singular()) return fit;
-  Vector turned_target = target;
-  turned_target.applyOnTheLeft(qr.householderQ().adjoint());
-  const long double length = target.stableNorm();
-  if (length > 0) fit.explained = static_cast<double>(turned_target.head(columns).stableNorm() / length);
-  const Vector scaled = upper.triangularView<Eigen::Upper>().solve(turned_target.head(columns));
-  fit.sum_of_squares = static_cast<double>((target - design * scaled).squaredNorm());
+  const Vector turned = triangle.col(columns);
+  const long double length = turned.stableNorm();
+  if (length > 0) fit.explained = static_cast<double>(turned.head(columns).stableNorm() / length);
+  const Vector scaled = upper.triangularView<Eigen::Upper>().solve(turned.head(columns));
+  const Vector coefficients = scaled.cwiseQuotient(lengths);
+  fit.sum_of_squares = static_cast<double>(squares_left(design, y, weights, coefficients));
   const Matrix inverse = upper.triangularView<Eigen::Upper>().solve(Matrix::Identity(columns, columns));
   const Matrix covariance = inverse * inverse.transpose();
   for (Eigen::Index i = 0; i < columns; ++i) {
-    fit.coefficients.push_back(static_cast<double>(scaled(i) / lengths(i)));
+    fit.coefficients.push_back(static_cast<double>(coefficients(i)));
     std::vector<double>& line = fit.unscaled_covariance.emplace_back();
     for (Eigen::Index j = 0; j < columns; ++j) {
       line.push_back(static_cast<double>(covariance(i, j) / (lengths(i) * lengths(j))));

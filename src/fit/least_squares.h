@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstddef>
+#include <functional>
 #include <vector>
 
 namespace opensum {
@@ -20,11 +21,18 @@ struct LinearFit {
   bool singular() const { return !dependent.empty(); }
 };
 
-/// Fits y as a combination of the columns of `basis`, each as long as y. `weights` are in proportion to
-/// 1/variance; none where it is empty. Householder QR of the columns, each scaled to length 1, in extended
-/// precision: never the normal equations. Columns depend on one another where, at length 1, a combination of
-/// them is shorter than `threshold`.
-LinearFit linear_fit(const std::vector<std::vector<long double>>& basis, const std::vector<double>& y,
-                     const std::vector<double>& weights, long double threshold = 1e-17L);
+/// What y is a combination of: the values of each column in a row.
+struct Design {
+  std::size_t columns = 0;
+  std::function<std::vector<long double>(std::size_t row)> row;
+};
+
+/// Fits y as a combination of the columns of a design. `weights` are in proportion to 1/variance; none where
+/// it is empty. Householder QR in extended precision, a block of rows after the other, each below the
+/// triangle of those before it (as in Golub and Van Loan, Matrix Computations, 4th ed., 5.2 and 12.5): never
+/// the normal equations, and no more is held than a block. Columns depend on one another where, at length 1,
+/// a combination of them is shorter than `threshold`.
+LinearFit linear_fit(const Design& design, const std::vector<double>& y, const std::vector<double>& weights,
+                     long double threshold = 1e-17L);
 
 }  // namespace opensum

@@ -115,6 +115,14 @@ struct Tangent {
   std::vector<std::vector<long double>> columns;
   std::vector<double> residuals;
   bool finite = true;
+
+  Design design() const {
+    return {columns.size(), [this](std::size_t row) {
+              std::vector<long double> values;
+              for (const std::vector<long double>& column : columns) values.push_back(column[row]);
+              return values;
+            }};
+  }
 };
 
 Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters) {
@@ -147,7 +155,7 @@ Eigen::VectorXd to_minimum(const Residuals& residuals, const Eigen::VectorXd& fr
   for (int i = 0; i < kMostSteps && without_gain < 5; ++i) {
     const Tangent tangent = tangent_at(residuals, parameters);
     if (!tangent.finite) break;
-    const LinearFit fit = linear_fit(tangent.columns, tangent.residuals, {}, kSame);
+    const LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame);
     if (fit.singular()) break;
     if (fit.explained < least) {
       least = fit.explained;
@@ -258,7 +266,7 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
     if (!moves || !finite) result.unmoved.push_back(j);
   }
   if (!result.unmoved.empty()) return result;
-  LinearFit fit = linear_fit(tangent.columns, tangent.residuals, {}, kSame);
+  LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame);
   result.undetermined = std::move(fit.dependent);
   result.unscaled_covariance = std::move(fit.unscaled_covariance);
   return result;

@@ -14,7 +14,7 @@
 #include "run/compute.h"
 #include "run/fetched_column.h"
 #include "run/points_in_database.h"
-#include "run/write.h"
+#include "run/written_sheets.h"
 #include "sql/name.h"
 #include "sql/study.h"
 

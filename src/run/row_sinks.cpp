@@ -116,6 +116,19 @@ bool DatabaseSink::end(Diagnostics& diagnostics) {
   return false;
 }
 
+void FormatSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
+  WrittenSheet rows = sheet_;
+  rows.table = &block.table;
+  format_.append_rows(texts.text, rows, with_ends ? &texts.ends : nullptr);
+}
+
+WriteText puts_into(GrowingTables& tables, std::size_t sheet) {
+  return [&tables, sheet](std::string_view rows) {
+    tables.put(sheet, rows);
+    return 0;
+  };
+}
+
 void NullsSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
   text_.append(texts.text, block, with_ends ? &texts.ends : nullptr);
 }

@@ -1,4 +1,4 @@
-// Files that are written row by row while a sheet is computed: CSV, and the lines of nulls.csv.
+// Files that are written row by row while a sheet is computed.
 #pragma once
 
 #include <cstdint>
@@ -11,6 +11,7 @@
 #include "engine/sink.h"
 #include "files/csv_writer.h"
 #include "files/database_tables.h"
+#include "files/formats.h"
 #include "message/diagnostic.h"
 #include "run/nulls.h"
 
@@ -83,6 +84,26 @@ class DatabaseSink : public RowSink {
   std::unique_ptr<DatabaseTableWriter> writer_;
   RowFile file_;
 };
+
+/// The rows of a sheet in a format that takes them up as they come.
+class FormatSink : public RowSink {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  FormatSink(const WrittenFormat& format, WrittenSheet sheet, WriteText write, std::string path)
+      : format_(format), sheet_(std::move(sheet)), file_(std::move(write), std::move(path)) {}
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override { file_.take(texts); }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  int error() const { return file_.error(); }
+
+ private:
+  const WrittenFormat& format_;
+  WrittenSheet sheet_;
+  RowFile file_;
+};
+
+/// Gives rows to a file of several sheets; what goes wrong there it tells itself.
+WriteText puts_into(GrowingTables& tables, std::size_t sheet);
 
 /// The nulls of a sheet.
 class NullsSink : public RowSink {

@@ -29,8 +29,8 @@
 #include "run/in_database.h"
 #include "run/nulls.h"
 #include "run/report.h"
-#include "run/row_sinks.h"
-#include "run/used_columns.h"
+#include "run/sheet_files.h"
+#include "run/written_sheets.h"
 #include "table/sql_source.h"
 
 namespace opensum {
@@ -196,78 +196,7 @@ void gather_claims(const RunSheet& sheet, const Study& study, SheetFacts& facts)
   }
 }
 
-// The sheets that are to be written in a format.
-std::vector<WrittenSheet> sheets_in(const PreparedStudy& prepared, const std::string& format) {
-  std::vector<WrittenSheet> sheets;
-  for (const RunSheet* sheet : prepared.shown_sheets()) {
-    const std::vector<std::string>& formats = formats_of(*sheet->model, prepared.study);
-    if (sheet->in_database && !comes_here(prepared, *sheet)) continue;
-    if (std::find(formats.begin(), formats.end(), format) == formats.end()) continue;
-    sheets.push_back({sheet->model->name, &sheet->table(),
-                      sheet->model->headers_are_symbols.value_or(prepared.study.headers_are_symbols),
-                      derived_notes(prepared, *sheet)});
-  }
-  return sheets;
-}
-
-// False after a reported error: a file of the format does not hold so many rows.
-bool fit_into(const WrittenFormat& format, const std::vector<WrittenSheet>& sheets,
-              Diagnostics& diagnostics) {
-  for (const WrittenSheet& sheet : sheets) {
-    if (sheet.table->rows <= format.most_rows) continue;
-    diagnostics.add(Code::workbook_too_long,
-                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(format.most_rows)});
-    return false;
-  }
-  return true;
-}
-
-// Writes sheets to the temporary path of a file of all of them; false after a reported error.
-bool fill_tables(const std::string& temporary, const std::string& path, const WrittenFormat& format,
-                 const std::vector<WrittenSheet>& sheets, Diagnostics& diagnostics) {
-  const WrittenTables written = format.write(temporary, sheets);
-  if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
-  if (written.replaced > 0) diagnostics.add(Code::control_replaced, {path, std::to_string(written.replaced)});
-  if (written.fault.empty()) return true;
-  diagnostics.add(Code::cannot_write, {path, written.fault});
-  return false;
-}
-
 }  // namespace
-
-bool write_tables(const std::string& path, const WrittenFormat& format,
-                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics) {
-  if (!fit_into(format, sheets, diagnostics)) return false;
-  const std::string temporary = files.stage(path, diagnostics);
-  return !temporary.empty() && fill_tables(temporary, path, format, sheets, diagnostics);
-}
-
-std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet) {
-  const SheetPlan& plan = sheet.plan;
-  const Table& table = sheet.table();
-  const std::string source = !plan.source ? "" : prepared.shown_source(sheet).model->name;
-  std::vector<DerivedNote> notes;
-  for (const FillPlan& fill : plan.fills) {
-    std::string rules;
-    for (const Passage& text : fill.texts) rules += (rules.empty() ? "" : "; ") + text.text();
-    notes.push_back(
-        {table.columns[fill.filled].symbol, table.columns[fill.measured].symbol, "filled by " + rules});
-  }
-  for (const DerivedColumn& derived : plan.derived) {
-    notes.push_back({derived.definition.name, equation_of(derived), derived.null_rule});
-  }
-  for (const TakenColumn& taken : plan.taken) {
-    const Column& column = table.columns[taken.index];
-    if (taken.of_headers) {
-      notes.push_back({column.symbol, "headers of " + source, "taken over"});
-    } else if (!taken.cells.empty()) {
-      notes.push_back({column.symbol, "cells of " + source, "taken over"});
-    } else if (!column.measured) {
-      notes.push_back({column.symbol, source + "." + column.symbol, "taken over"});
-    }
-  }
-  return notes;
-}
 
 namespace {
 
@@ -365,209 +294,6 @@ RunFacts gather_facts(const PreparedStudy& prepared) {
 
 namespace {
 
-// What a budget tells of: the value, its uncertainty, and all that states one.
-void wish_for_budgets(const PreparedStudy& prepared, std::vector<LastWishes>& wishes) {
-  if (prepared.budgets.empty()) return;
-  const auto hold = [&](std::size_t sheet, std::size_t column) {
-    wishes[sheet].held[column] = std::max(wishes[sheet].held[column], Held::with_source);
-  };
-  for (const BudgetWish& wish : prepared.budgets) {
-    wishes[wish.sheet].budget_of.push_back(wish.column);
-    hold(wish.sheet, wish.column);
-    for (const UncertainColumn& each : prepared.sheets[wish.sheet]->plan.uncertainty.columns) {
-      if (each.column == wish.column) hold(wish.sheet, each.index);
-    }
-  }
-  for (std::size_t i = 0; i < wishes.size(); ++i) {
-    for (const StatedUncertainty& stated : prepared.sheets[i]->plan.uncertainty.stated) {
-      hold(i, stated.column);
-      if (stated.from) hold(i, *stated.from);
-    }
-  }
-}
-
-// The files of a study's sheets: their paths are taken in the order in which the summary names them, then the
-// sheets are computed and written row by row, and what needs whole tables is written at last.
-class SheetFiles {
- public:
-  SheetFiles(PreparedStudy& prepared, OutputFiles& files, DatabaseTables& databases, Diagnostics& diagnostics)
-      : prepared_(prepared),
-        files_(files),
-        databases_(databases),
-        diagnostics_(diagnostics),
-        folder_(prepared.output + "/") {}
-
-  // False after a reported error.
-  bool write(Executor& executor) {
-    if (!stage()) return false;
-    std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
-    wish_for_budgets(prepared_, wishes);
-    find_used_columns(prepared_, wishes);
-    for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
-      if (prepared_.sheets[i]->stays_there) continue;
-      if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
-    }
-    if (nulls_.descriptor >= 0 && !close(nulls_)) return false;
-    executor.fit_rest();
-    return !diagnostics_.has_errors() && write_whole_tables();
-  }
-
- private:
-  // A file that is being written.
-  struct Open {
-    std::string path;
-    std::string temporary;
-    int descriptor = -1;
-  };
-
-  // A file of several sheets, which is written when all of them are computed.
-  struct Workbook {
-    const WrittenFormat* format = nullptr;
-    std::string path;
-    std::string temporary;
-  };
-
-  bool stage() {
-    for (const WrittenSheet& sheet : sheets_in(prepared_, "csv")) {
-      CsvOptions options;
-      options.headers_are_symbols = sheet.headers_are_symbols;
-      options.changes = prepared_.changes;
-      const std::string name = sheet.name + ".csv";
-      if (!open(folder_ + name, csv_[sheet.name])) return false;
-      if (!files_.write(folder_ + name + "-metadata.json",
-                        csvw_text(*sheet.table, name, sheet.notes, options), diagnostics_))
-        return false;
-    }
-    for (const WrittenFormat& format : written_formats()) {
-      if (format.holds != FileHolds::sheet) continue;
-      for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
-        const std::string file = sheet.name + "." + std::string(format.name);
-        if (!open(folder_ + file, texts_[file])) return false;
-      }
-    }
-    for (const WrittenFormat& format : written_formats()) {
-      const std::string name(format.name);
-      if (format.holds != FileHolds::sheets || sheets_in(prepared_, name).empty()) continue;
-      const std::string temporary = files_.stage(folder_ + "tables." + name, diagnostics_);
-      if (temporary.empty()) return false;
-      workbooks_.push_back({&format, folder_ + "tables." + name, temporary});
-    }
-    // The nulls are those of a whole run.
-    if (prepared_.part) return true;
-    if (!open(folder_ + kNullsFile, nulls_)) return false;
-    return check(nulls_, write_all(nulls_.descriptor, kNullsHeader));
-  }
-
-  bool open(const std::string& path, Open& file) {
-    file.path = path;
-    file.temporary = files_.stage(path, diagnostics_);
-    if (file.temporary.empty()) return false;
-    file.descriptor = ::open(file.temporary.c_str(), O_WRONLY | O_TRUNC | O_CLOEXEC);
-    return check(file, file.descriptor < 0 ? errno : 0);
-  }
-
-  bool close(Open& file) {
-    const int closed = ::close(std::exchange(file.descriptor, -1));
-    return check(file, closed == 0 ? 0 : errno);
-  }
-
-  bool check(const Open& file, int error) {
-    if (error != 0) diagnostics_.add(Code::cannot_write, {file.path, system_reason(error)});
-    return error == 0;
-  }
-
-  // The last pass over a sheet, with its rows as CSV and its nulls.
-  bool compute(Executor& executor, std::size_t number, LastWishes wishes) {
-    const RunSheet& sheet = *prepared_.sheets[number];
-    const std::vector<std::string>& formats = formats_of(*sheet.model, prepared_.study);
-    const bool whole = std::any_of(formats.begin(), formats.end(), [](const std::string& f) {
-      return f != "csv" && !is_database_address(f);
-    });
-    const std::vector<Held> written = all_written(sheet);
-    for (std::size_t i = 0; i < written.size() && whole; ++i)
-      wishes.held[i] = std::max(wishes.held[i], written[i]);
-    std::optional<CsvSink> csv;
-    const auto file = csv_.find(sheet.model->name);
-    if (file != csv_.end()) {
-      CsvOptions options;
-      options.headers_are_symbols =
-          sheet.model->headers_are_symbols.value_or(prepared_.study.headers_are_symbols);
-      options.guard_formulas = sheet.model->guards_formulas.value_or(false);
-      csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
-      wishes.sinks.push_back(&*csv);
-    }
-    std::vector<std::unique_ptr<DatabaseSink>> tables;
-    if (!create_tables(sheet, tables)) return false;
-    for (const auto& table : tables) wishes.sinks.push_back(table.get());
-    std::optional<NullsSink> nulls;
-    if (!prepared_.part) {
-      nulls.emplace(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
-      wishes.sinks.push_back(&*nulls);
-    }
-    executor.finish(number, wishes);
-    if (nulls && !check(nulls_, nulls->error())) return false;
-    for (const auto& table : tables) {
-      if (!table->end(diagnostics_)) return false;
-    }
-    if (csv) csv->report_formulas(sheet.model->name, diagnostics_);
-    return !csv || (check(file->second, csv->error()) && close(file->second));
-  }
-
-  // Whether an address is on the server where sheets are computed.
-  bool is_on_its_server(const std::string& address) const {
-    return std::any_of(prepared_.sheets.begin(), prepared_.sheets.end(), [&](const auto& sheet) {
-      return sheet->there && sheet->there->server == database_address(address).server;
-    });
-  }
-
-  // The tables of databases for a sheet; false after a reported error.
-  bool create_tables(const RunSheet& sheet, std::vector<std::unique_ptr<DatabaseSink>>& sinks) {
-    for (const std::string& format : formats_of(*sheet.model, prepared_.study)) {
-      if (!is_database_address(format) || !prepared_.writes_databases) continue;
-      // Its rows are there already, unless they go to another server.
-      if (sheet.in_database && is_on_its_server(format)) continue;
-      const auto sheets = sheets_in(prepared_, format);
-      const auto written = std::find_if(sheets.begin(), sheets.end(),
-                                        [&](const WrittenSheet& s) { return s.table == &sheet.table(); });
-      if (written == sheets.end()) continue;
-      auto writer = databases_.create(database_address(table_for_sheet(format, sheet.model->name)), *written,
-                                      diagnostics_);
-      if (!writer) return false;
-      sinks.push_back(std::make_unique<DatabaseSink>(std::move(writer), folder_ + kNullsFile));
-    }
-    return true;
-  }
-
-  bool write_whole_tables() {
-    for (const WrittenFormat& format : written_formats()) {
-      if (format.holds != FileHolds::sheet) continue;
-      for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
-        Open& file = texts_.at(sheet.name + "." + std::string(format.name));
-        if (!check(file, write_all(file.descriptor, format.text(sheet))) || !close(file)) return false;
-      }
-    }
-    return std::all_of(workbooks_.begin(), workbooks_.end(), [&](const Workbook& file) {
-      const std::vector<WrittenSheet> sheets = sheets_in(prepared_, std::string(file.format->name));
-      return fit_into(*file.format, sheets, diagnostics_) &&
-             fill_tables(file.temporary, file.path, *file.format, sheets, diagnostics_);
-    });
-  }
-
-  PreparedStudy& prepared_;
-  OutputFiles& files_;
-  DatabaseTables& databases_;
-  Diagnostics& diagnostics_;
-  std::string folder_;
-  std::map<std::string, Open> csv_;    // by sheet
-  std::map<std::string, Open> texts_;  // of whole sheets, by file
-  std::vector<Workbook> workbooks_;
-  Open nulls_;
-};
-
-}  // namespace
-
-namespace {
-
 // A path as it is seen from the study's folder, so that a record is the same wherever the study lies.
 std::string from_folder(const std::string& path, const std::string& folder) {
   if (path.starts_with(folder)) return path.substr(folder.size());
@@ -639,8 +365,7 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   if (computes_in_database(prepared) && !compute_in_database(prepared, databases, diagnostics)) return {};
   Executor executor(prepared, diagnostics);
   executor.prepare();
-  if (diagnostics.has_errors() || !SheetFiles(prepared, files, databases, diagnostics).write(executor))
-    return {};
+  if (diagnostics.has_errors() || !write_sheets(prepared, executor, files, databases, diagnostics)) return {};
   warn_of_all_null(prepared, diagnostics);
   RunFacts facts = gather_facts(prepared);
   facts.sampling = std::move(sampling);

@@ -15,13 +15,6 @@ namespace opensum {
 RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
                        std::optional<SamplingFacts> sampling = std::nullopt);
 
-/// Stages a file of sheets in a format that holds several; false after a reported error.
-bool write_tables(const std::string& path, const WrittenFormat& format,
-                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics);
-
-/// What is said of the columns of a sheet that were not measured.
-std::vector<DerivedNote> derived_notes(const PreparedStudy& prepared, const RunSheet& sheet);
-
 /// The facts of a computed study.
 RunFacts gather_facts(const PreparedStudy& prepared);
 

@@ -195,7 +195,12 @@ TEST(CertifiedFits, LongleyHasSixPredictors) {
        125368, 127852, 130081},
       {}};
   for (int year = 1947; year <= 1962; ++year) basis.back().push_back(year);
-  const LinearFit fit = linear_fit(basis, y, {});
+  const auto row_of = [&](std::size_t row) {
+    std::vector<long double> values;
+    for (const auto& column : basis) values.push_back(column[row]);
+    return values;
+  };
+  const LinearFit fit = linear_fit({basis.size(), row_of}, y, {});
   ASSERT_FALSE(fit.singular());
   const std::vector<double> certified = {-3482258.63459582, 15.0618722713733,  -0.358191792925910e-01,
                                          -2.02022980381683, -1.03322686717359, -0.511041056535807e-01,
