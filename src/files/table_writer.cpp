@@ -111,6 +111,7 @@ std::string json_text(const WrittenSheet& sheet) {
 void append_json_lines(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
   std::vector<std::string> headers;
   const auto columns = sheet.table->written();
+  headers.reserve(columns.size());
   for (const Column* column : columns) headers.push_back(header_text(*column, sheet.headers_are_symbols));
   for (std::size_t place = 0; place < sheet.table->rows; ++place) {
     nlohmann::ordered_json line = nlohmann::ordered_json::object();

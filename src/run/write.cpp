@@ -1,15 +1,12 @@
 // Last step of a run: everything that is written.
 #include "run/write.h"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <cerrno>
 #include <filesystem>
 #include <fstream>
-#include <map>
 #include <optional>
 #include <utility>
 
@@ -18,13 +15,11 @@
 #include "files/database_address.h"
 #include "files/database_tables.h"
 #include "files/file_names.h"
-#include "files/formats.h"
 #include "files/output.h"
 #include "report/methods.h"
 #include "report/record.h"
 #include "report/words.h"
 #include "run/budget.h"
-#include "run/compute.h"
 #include "run/figures.h"
 #include "run/in_database.h"
 #include "run/nulls.h"

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "equation/tree.h"
+#include "files/file_names.h"
 #include "run/in_database.h"
 
 namespace opensum {

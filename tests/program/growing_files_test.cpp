@@ -2,6 +2,10 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
+#include <iostream>
+#include <string>
+#include <vector>
+
 #include "program/csv_cells.h"
 #include "program/program.h"
 

@@ -181,7 +181,8 @@ std::size_t InDatabase::compare(const std::string& name) {
 std::map<std::string, std::string> InDatabase::nulls(const std::string& folder) {
   std::map<std::string, std::string> all;
   for (const auto& row : read_csv(folder_.read(folder + "/nulls.csv")).rows) {
-    if (row[0] != "prop" && row[0] != "whole") all[row[0] + "." + row[3] + " " + row[1] + " " + row[4]] = row[5];
+    if (row[0] != "prop" && row[0] != "whole")
+      all[row[0] + "." + row[3] + " " + row[1] + " " + row[4]] = row[5];
   }
   return all;
 }
