@@ -72,8 +72,7 @@ class TableReading {
       if (!table) return std::nullopt;
       address_.table = table->schema + '.' + table->name;
       from = sql_quoted(table->schema) + '.' + sql_quoted(table->name);
-      // Tables of one piece have their rows in an order.
-      has_places_ = table->kind == 'r' || table->kind == 'm';
+      has_places_ = table->in_one_piece;
       is_in_parts_ = table->kind == 'p';
     }
     if (!describe("SELECT * FROM " + from + " AS q")) return fail();
@@ -278,10 +277,14 @@ Result<DatabaseTable> find_database_table(DatabaseConnection& connection, const 
                                           const Place& place, Diagnostics& diagnostics) {
   // All that may be read from, the nearest first.
   constexpr const char* kAll =
-      "SELECT n.nspname, c.relname, c.relkind, pg_table_is_visible(c.oid) "
+      "SELECT n.nspname, c.relname, c.relkind, pg_table_is_visible(c.oid), c.relkind IN ('r', 'm') AND NOT "
+      "c.relhassubclass "
       "FROM pg_catalog.pg_class c JOIN pg_catalog.pg_namespace n ON n.oid = c.relnamespace "
       "WHERE c.relkind IN ('r', 'v', 'm', 'f', 'p') AND n.nspname NOT LIKE 'pg\\_%' "
       "AND n.nspname <> 'information_schema' ORDER BY n.nspname, c.relname";
+  const auto table_of = [](const auto& row) {
+    return DatabaseTable{*row[0], *row[1], row[2]->front(), *row[4] == "t"};
+  };
   QueryRows all;
   if (!connection.ask(kAll, {}, all)) {
     diagnostics.add(Code::database_failed, place, {address.shown(), connection.fault()});
@@ -292,7 +295,7 @@ Result<DatabaseTable> find_database_table(DatabaseConnection& connection, const 
   std::vector<DatabaseTable> alike;
   const std::string folded = lower_case(address.table);
   for (const auto& row : all) {
-    const DatabaseTable table{*row[0], *row[1], row[2]->front()};
+    const DatabaseTable table = table_of(row);
     const std::string whole = table.schema + '.' + table.name;
     const bool visible = *row[3] == "t";
     names.push_back(visible ? table.name : whole);
@@ -305,9 +308,7 @@ Result<DatabaseTable> find_database_table(DatabaseConnection& connection, const 
       address.table.empty() ? std::nullopt : std::optional(address.table);
   const auto found = find_part(without_password(address.server), "table", names, wanted, place, diagnostics);
   // Without a name, the only one.
-  return found
-             ? Result<DatabaseTable>(DatabaseTable{*all[*found][0], *all[*found][1], all[*found][2]->front()})
-             : std::nullopt;
+  return found ? Result<DatabaseTable>(table_of(all[*found])) : std::nullopt;
 }
 
 Result<RawTable> read_postgresql(const std::string& path, const Place& place, Rows rows, Inputs& inputs,

@@ -23,6 +23,9 @@ struct DatabaseTable {
   std::string name;
   char kind =
       'r';  ///< as the server's catalogue has it: r a table, v a view, p one of partitions, f a foreign one
+  /// Its rows are all its own and stand in an order: it has neither partitions nor tables that inherit from
+  /// it.
+  bool in_one_piece = false;
 };
 /// Finds a table as it is called, or else the only one called so in other letters of upper or lower case.
 /// Nothing after a reported error.

@@ -113,14 +113,14 @@ TEST(Fused, ComesToTheSameAndFindsEveryNull) {
   std::mt19937 random(seed);
   Batch batch(seed);
   std::map<Batch::Outcome, std::size_t> outcomes;
-  while (outcomes[Batch::Outcome::fused] < 4000 && !HasFailure()) {
+  while (outcomes[Batch::Outcome::fused] < 1500 && !HasFailure()) {
     batch.draw(random() % 2 == 0 ? 0 : 10);
     ++outcomes[batch.compare(random_equation(random, 5))];
   }
   std::cout << outcomes[Batch::Outcome::fused] << " equations of known numbers, "
             << outcomes[Batch::Outcome::has_nulls] << " with nulls, " << outcomes[Batch::Outcome::no_equation]
             << " rejected by the checker; seed " << seed << "\n";
-  EXPECT_GT(outcomes[Batch::Outcome::has_nulls], 1000U);
+  EXPECT_GT(outcomes[Batch::Outcome::has_nulls], 300U);
   EXPECT_EQ(outcomes[Batch::Outcome::not_fused], 0U);
 }
 

@@ -198,6 +198,29 @@ TEST_F(InDatabase, WhatHasNoCounterpartIsRefusedWithItsLine) {
   EXPECT_NE(infinite.err.find("1 cells of a are infinite"), std::string::npos) << infinite.err;
 }
 
+// Rows of a table and of those that inherit from it have places of their own in each: together they have no
+// order.
+TEST_F(InDatabase, TablesThatAreInheritedFromHaveNoOrder) {
+  server_->sql(
+      "CREATE TABLE first (n int, a float8); CREATE TABLE more () INHERITS (first); INSERT INTO first SELECT "
+      "i, i * 1.5 "
+      "FROM generate_series(1, 500) i; INSERT INTO more SELECT i, i * 2.5 FROM generate_series(501, 1000) i");
+  const auto study = [&](const std::string& equation) {
+    return fmt::format(
+        "[sheet.s]\ndata = '{}'\nequations = '{}'\n[sheet.all]\nrows_of = 's'\none_row_per = []\nequations = "
+        "\"total = col_sum(x)\\nknown = col_count(x)\"\n",
+        server_->address("first"), equation);
+  };
+  folder_.write("study.toml", study("x = previous(a)"));
+  const Outcome refused = run_program(folder_, {"run", "--in-database"});
+  EXPECT_EQ(refused.code, 3);
+  EXPECT_NE(refused.err.find("needs an order of rows"), std::string::npos) << refused.err;
+  std::size_t cells = 0;
+  std::size_t reasons = 0;
+  expect_same(study("x = 2 * a"), {"all.csv"}, cells, reasons);
+  EXPECT_NE(folder_.read("there/all.csv").find("1000"), std::string::npos);
+}
+
 // How many dots of two pictures are unlike, of how many.
 std::pair<int, int> unlike_dots(const std::string& one, const std::string& other) {
   const auto picture = [](const std::string& path) {
