@@ -17,6 +17,7 @@
 #include "base/parallel.h"
 #include "base/result.h"
 #include "files/leftovers.h"
+#include "files/sha256.h"
 
 namespace opensum {
 namespace {
@@ -308,6 +309,10 @@ std::vector<OutputFiles::Digest> OutputFiles::digests(Diagnostics& diagnostics) 
   std::vector<Digest> digests(staged_.size());
   std::vector<int> errors(staged_.size(), 0);
   for_each_part(staged_.size(), [&](std::size_t i) {
+    if (staged_[i].digest) {
+      digests[i] = *staged_[i].digest;
+      return;
+    }
     digests[i].path = staged_[i].path;
     digests[i].sha256 = sha256_of_file(staged_[i].temporary, digests[i].bytes);
     if (digests[i].sha256.empty()) errors[i] = errno;
@@ -316,6 +321,12 @@ std::vector<OutputFiles::Digest> OutputFiles::digests(Diagnostics& diagnostics) 
     if (errors[i] != 0) diagnostics.add(Code::cannot_write, {staged_[i].path, system_reason(errors[i])});
   }
   return digests;
+}
+
+void OutputFiles::set_digest(Digest digest) {
+  for (Staged& staged : staged_) {
+    if (staged.path == digest.path) staged.digest = digest;
+  }
 }
 
 std::vector<std::string> OutputFiles::paths() const {

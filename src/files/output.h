@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -66,6 +67,8 @@ class OutputFiles {
     std::string sha256;
   };
   std::vector<Digest> digests(Diagnostics& diagnostics) const;
+  /// Says what those of a staged file are that is complete, so that it need not be read for them.
+  void set_digest(Digest digest);
 
  private:
   struct Staged {
@@ -74,6 +77,7 @@ class OutputFiles {
     OwnedDescriptor claim;  ///< holds the lock that says whose the temporary file is
     bool renamed = false;
     bool swapped = false;  ///< the file from before has the temporary name
+    std::optional<Digest> digest = std::nullopt;
   };
   struct Folder {
     std::string path;

@@ -3,7 +3,6 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <openssl/evp.h>
 #include <sys/mman.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -19,27 +18,14 @@
 
 #include "base/limits.h"
 #include "base/mapped_file.h"
+#include "files/descriptor.h"
+#include "files/sha256.h"
 #include "message/nearest.h"
 
 namespace opensum {
 namespace {
 
 constexpr std::size_t kReadBlock = 1U << 20U;
-
-// Closes a file when it goes out of sight.
-class Descriptor {
- public:
-  explicit Descriptor(int number) : number_(number) {}
-  ~Descriptor() {
-    if (number_ > STDERR_FILENO) ::close(number_);
-  }
-  Descriptor(const Descriptor&) = delete;
-  Descriptor& operator=(const Descriptor&) = delete;
-  int number() const { return number_; }
-
- private:
-  int number_;
-};
 
 // Files of at least this size are memory-mapped.
 constexpr off_t kMapped = off_t{1} << 20;
@@ -61,34 +47,9 @@ int read_all(int descriptor, std::size_t expected, std::size_t most, std::string
   return 0;
 }
 
-// A SHA-256 on its way.
-class Digest {
- public:
-  // Fails in want of memory only.
-  Digest() { require(context_ != nullptr && EVP_DigestInit_ex(context_.get(), EVP_sha256(), nullptr) == 1); }
-  void add(std::string_view text) {
-    require(EVP_DigestUpdate(context_.get(), text.data(), text.size()) == 1);
-  }
-  std::string hexadecimal() {
-    std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
-    unsigned length = 0;
-    require(EVP_DigestFinal_ex(context_.get(), digest.data(), &length) == 1);
-    std::string out;
-    for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest.at(i));
-    return out;
-  }
-
- private:
-  static void require(bool done) {
-    if (!done) throw std::bad_alloc();
-  }
-
-  std::unique_ptr<EVP_MD_CTX, decltype(&EVP_MD_CTX_free)> context_{EVP_MD_CTX_new(), &EVP_MD_CTX_free};
-};
-
 std::string digest_of(const InputFile& file) {
   constexpr std::size_t kStep = std::size_t{4} << 20U;
-  Digest digest;
+  Sha256 digest;
   for (std::size_t begin = 0; begin < file.text.size(); begin += kStep) {
     const std::string_view part = file.text.substr(begin, kStep);
     digest.add(part);
@@ -216,29 +177,6 @@ void Inputs::report_changed(Diagnostics& diagnostics) const {
                       status.st_mtim.tv_sec == file->modified.tv_sec &&
                       status.st_mtim.tv_nsec == file->modified.tv_nsec;
     if (!same) diagnostics.add(Code::input_changed, {file->path});
-  }
-}
-
-std::string sha256(std::string_view text) {
-  Digest digest;
-  digest.add(text);
-  return digest.hexadecimal();
-}
-
-std::string sha256_of_file(const std::string& path, std::size_t& bytes) {
-  constexpr std::size_t kBlock = std::size_t{1} << 20U;
-  bytes = 0;
-  const Descriptor descriptor(::open(path.c_str(), O_RDONLY | O_CLOEXEC));
-  if (descriptor.number() < 0) return "";
-  Digest digest;
-  std::string block(kBlock, '\0');
-  for (;;) {
-    const ssize_t got = ::read(descriptor.number(), block.data(), block.size());
-    if (got < 0 && errno == EINTR) continue;
-    if (got < 0) return "";
-    if (got == 0) return digest.hexadecimal();
-    digest.add(std::string_view(block).substr(0, static_cast<std::size_t>(got)));
-    bytes += static_cast<std::size_t>(got);
   }
 }
 

@@ -68,11 +68,6 @@ class Inputs {
   std::map<std::string, std::shared_ptr<DatabaseConnection>> databases_;
 };
 
-/// The SHA-256 of a text in hexadecimal digits.
-std::string sha256(std::string_view text);
-/// That of a file, with its size; empty, with errno, for one that cannot be read.
-std::string sha256_of_file(const std::string& path, std::size_t& bytes);
-
 /// The reason of the last failed system call, such as `No such file or directory`.
 std::string system_reason(int error);
 

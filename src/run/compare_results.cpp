@@ -9,6 +9,7 @@
 #include "base/result.h"
 #include "files/file_names.h"
 #include "files/output.h"
+#include "files/sha256.h"
 #include "report/record.h"
 #include "table/header.h"
 

@@ -18,21 +18,23 @@ constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
 
 }  // namespace
 
-WriteText writes_to(int descriptor) {
+WriteText writes_to(int descriptor, Sha256* digest) {
   // What is written is handed on to the disk while more is computed, not all at once when the file takes the
   // place of an old one.
   constexpr std::size_t kHandedOn = std::size_t{8} << 20U;
-  return [descriptor, written = std::size_t{0}, begun = std::size_t{0}](std::string_view text) mutable {
-    const int error = write_all(descriptor, text);
-    written += text.size();
-    if (written - begun >= kHandedOn) {
-      // Where the file system cannot do so, nothing is lost.
-      ::sync_file_range(descriptor, static_cast<off64_t>(begun), static_cast<off64_t>(written - begun),
-                        SYNC_FILE_RANGE_WRITE);
-      begun = written;
-    }
-    return error;
-  };
+  return
+      [descriptor, digest, written = std::size_t{0}, begun = std::size_t{0}](std::string_view text) mutable {
+        const int error = write_all(descriptor, text);
+        if (digest != nullptr && error == 0) digest->add(text);
+        written += text.size();
+        if (written - begun >= kHandedOn) {
+          // Where the file system cannot do so, nothing is lost.
+          ::sync_file_range(descriptor, static_cast<off64_t>(begun), static_cast<off64_t>(written - begun),
+                            SYNC_FILE_RANGE_WRITE);
+          begun = written;
+        }
+        return error;
+      };
 }
 
 RowFile::~RowFile() {

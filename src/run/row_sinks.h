@@ -12,6 +12,7 @@
 #include "files/csv_writer.h"
 #include "files/database_tables.h"
 #include "files/formats.h"
+#include "files/sha256.h"
 #include "message/diagnostic.h"
 #include "run/nulls.h"
 
@@ -20,8 +21,8 @@ namespace opensum {
 /// Writes some text; gives the number of an error, else 0.
 using WriteText = std::function<int(std::string_view)>;
 
-/// Writes to an open file.
-WriteText writes_to(int descriptor);
+/// Writes to an open file; where asked for, its digest is made on the way.
+WriteText writes_to(int descriptor, Sha256* digest = nullptr);
 
 /// Takes up the text of rows and writes it. That of a sorted sheet waits in a file without a name until the
 /// order is known.

@@ -91,6 +91,7 @@ class SheetFiles {
     std::string path;
     std::string temporary;
     int descriptor = -1;
+    Sha256 digest{};  // of what was written so far
   };
 
   // A file of several sheets, which is complete when all of them are computed.
@@ -134,7 +135,7 @@ class SheetFiles {
     // The nulls are those of a whole run.
     if (prepared_.part) return true;
     if (!open(folder_ + kNullsFile, nulls_)) return false;
-    return check(nulls_, write_all(nulls_.descriptor, kNullsHeader));
+    return check(nulls_, writes_into(nulls_)(kNullsHeader));
   }
 
   bool open(const std::string& path, Open& file) {
@@ -145,8 +146,12 @@ class SheetFiles {
     return check(file, file.descriptor < 0 ? errno : 0);
   }
 
+  static WriteText writes_into(Open& file) { return writes_to(file.descriptor, &file.digest); }
+
   bool close(Open& file) {
     const int closed = ::close(std::exchange(file.descriptor, -1));
+    const std::size_t bytes = file.digest.bytes();
+    files_.set_digest({file.path, bytes, file.digest.hexadecimal()});
     return check(file, closed == 0 ? 0 : errno);
   }
 
@@ -174,7 +179,7 @@ class SheetFiles {
       options.headers_are_symbols =
           sheet.model->headers_are_symbols.value_or(prepared_.study.headers_are_symbols);
       options.guard_formulas = sheet.model->guards_formulas.value_or(false);
-      csv.emplace(writes_to(file->second.descriptor), file->second.temporary, sheet.table(), options);
+      csv.emplace(writes_into(file->second), file->second.temporary, sheet.table(), options);
       wishes.sinks.push_back(&*csv);
     }
     std::vector<std::unique_ptr<DatabaseSink>> tables;
@@ -184,7 +189,7 @@ class SheetFiles {
     for (const GrowingFile& file_of_rows : growing) wishes.sinks.push_back(file_of_rows.sink.get());
     std::optional<NullsSink> nulls;
     if (!prepared_.part) {
-      nulls.emplace(writes_to(nulls_.descriptor), nulls_.temporary, NullsText(prepared_, sheet));
+      nulls.emplace(writes_into(nulls_), nulls_.temporary, NullsText(prepared_, sheet));
       wishes.sinks.push_back(&*nulls);
     }
     executor.finish(number, wishes);
@@ -216,9 +221,8 @@ class SheetFiles {
       const auto written = std::find_if(sheets.begin(), sheets.end(), is_it);
       if (written == sheets.end()) continue;
       Open& file = texts_.at(written->name + "." + std::string(format.name));
-      growing.push_back(
-          {file.path, &file,
-           std::make_unique<FormatSink>(format, *written, writes_to(file.descriptor), file.temporary)});
+      growing.push_back({file.path, &file,
+                         std::make_unique<FormatSink>(format, *written, writes_into(file), file.temporary)});
     }
     for (const Workbook& file : workbooks_) {
       const auto written = std::find_if(file.sheets.begin(), file.sheets.end(), is_it);
@@ -261,7 +265,7 @@ class SheetFiles {
       if (format.text == nullptr) continue;
       for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
         Open& file = texts_.at(sheet.name + "." + std::string(format.name));
-        if (!check(file, write_all(file.descriptor, format.text(sheet))) || !close(file)) return false;
+        if (!check(file, writes_into(file)(format.text(sheet))) || !close(file)) return false;
       }
     }
     return std::all_of(workbooks_.begin(), workbooks_.end(), [&](const Workbook& file) {

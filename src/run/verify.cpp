@@ -12,6 +12,7 @@
 #include "base/temporary_folder.h"
 #include "files/database_address.h"
 #include "files/file_names.h"
+#include "files/sha256.h"
 #include "files/text_file.h"
 #include "report/record.h"
 #include "run/compare_results.h"

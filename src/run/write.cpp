@@ -16,6 +16,7 @@
 #include "files/database_tables.h"
 #include "files/file_names.h"
 #include "files/output.h"
+#include "files/sha256.h"
 #include "report/methods.h"
 #include "report/record.h"
 #include "report/words.h"

@@ -7,6 +7,7 @@
 
 #include <fstream>
 
+#include "files/sha256.h"
 #include "files/temp_folder.h"
 
 namespace opensum {

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "files/sha256.h"
 #include "files/text_file.h"
 #include "program/program.h"
 

@@ -15,6 +15,7 @@
 #include <random>
 #include <thread>
 
+#include "files/sha256.h"
 #include "files/text_file.h"
 #include "program/program.h"
 

@@ -4,6 +4,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "files/sha256.h"
 #include "files/text_file.h"
 #include "program/program.h"
 
