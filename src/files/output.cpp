@@ -323,7 +323,7 @@ std::vector<OutputFiles::Digest> OutputFiles::digests(Diagnostics& diagnostics) 
   return digests;
 }
 
-void OutputFiles::set_digest(Digest digest) {
+void OutputFiles::set_digest(const Digest& digest) {
   for (Staged& staged : staged_) {
     if (staged.path == digest.path) staged.digest = digest;
   }

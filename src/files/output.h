@@ -68,7 +68,7 @@ class OutputFiles {
   };
   std::vector<Digest> digests(Diagnostics& diagnostics) const;
   /// Says what those of a staged file are that is complete, so that it need not be read for them.
-  void set_digest(Digest digest);
+  void set_digest(const Digest& digest);
 
  private:
   struct Staged {

@@ -96,7 +96,7 @@ std::unique_ptr<PreparedStudy> table_in(const std::string& folder, const std::st
   return table;
 }
 
-bool same_bytes(const std::string& a, const std::string& b) {
+bool same_bytes(const std::filesystem::path& a, const std::filesystem::path& b) {
   std::size_t size_a = 0;
   std::size_t size_b = 0;
   const std::string digest = sha256_of_file(a, size_a);
@@ -111,7 +111,8 @@ std::vector<std::string> figures_unlike(const std::string& before, const std::st
     for (const std::string& name : files_with(before, ending)) {
       const std::string figure = std::filesystem::path(name).stem().string();
       if (!there.contains(name) || std::find(unlike.begin(), unlike.end(), figure) != unlike.end()) continue;
-      if (!same_bytes(before + "/" + name, after + "/" + name)) unlike.push_back(figure);
+      if (!same_bytes(std::filesystem::path(before) / name, std::filesystem::path(after) / name))
+        unlike.push_back(figure);
     }
   }
   return unlike;
