@@ -3,6 +3,7 @@
 #include <fstream>
 
 #include "bytes.h"
+#include "results/written_sheets.h"
 #include "run/compute.h"
 #include "run/prepare.h"
 

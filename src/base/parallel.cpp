@@ -107,4 +107,30 @@ void for_each_in_order(std::size_t parts, std::size_t slots, const Step& read, c
   });
 }
 
+void for_each_given(std::size_t slots, const std::function<bool(std::size_t, std::size_t)>& give,
+                    const Step& make, const Step& take) {
+  const std::size_t at_once = std::max<std::size_t>(slots, 1);
+  std::size_t next = 0;
+  const auto begin = [&](tbb::flow_control& control) -> std::size_t {
+    const Inside here;
+    if (!give(next, next % at_once)) control.stop();
+    return next++;
+  };
+  const auto middle = [&](std::size_t part) {
+    const Inside here;
+    make(part, part % at_once);
+    return part;
+  };
+  const auto last = [&](std::size_t part) {
+    const Inside here;
+    take(part, part % at_once);
+  };
+  using Filter = tbb::filter_mode;
+  with_threads([&] {
+    tbb::parallel_pipeline(at_once, tbb::make_filter<void, std::size_t>(Filter::serial_in_order, begin) &
+                                        tbb::make_filter<std::size_t, std::size_t>(Filter::parallel, middle) &
+                                        tbb::make_filter<std::size_t, void>(Filter::serial_in_order, last));
+  });
+}
+
 }  // namespace opensum

@@ -32,4 +32,10 @@ void for_each_in_order(std::size_t parts, std::size_t slots, const Step& make, c
 void for_each_in_order(std::size_t parts, std::size_t slots, const Step& read, const Step& place,
                        const Step& make, const Step& take);
 
+/// The same in three steps for parts whose number is not known before: `give(part, slot)` prepares one after
+/// the other and says whether there was one, several `make` at a time, and `take` is called one after the
+/// other.
+void for_each_given(std::size_t slots, const std::function<bool(std::size_t part, std::size_t slot)>& give,
+                    const Step& make, const Step& take);
+
 }  // namespace opensum

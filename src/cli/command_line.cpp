@@ -31,21 +31,6 @@ OptionFacts help_option(const std::string& meaning) {
 
 }  // namespace
 
-std::string OptionFacts::form() const {
-  if (!argument.empty()) return argument;
-  std::string form;
-  for (const std::string& name : short_names) form += (form.empty() ? "" : ", ") + name;
-  for (const std::string& name : long_names) form += (form.empty() ? "" : ", ") + name;
-  return value.empty() ? form : form + " " + value;
-}
-
-std::vector<std::string> CommandFacts::long_options() const {
-  std::vector<std::string> names;
-  for (const OptionFacts& option : options)
-    names.insert(names.end(), option.long_names.begin(), option.long_names.end());
-  return names;
-}
-
 Option& Option::value(const std::string& name) {
   facts_->value = name;
   return *this;
@@ -217,7 +202,7 @@ ParsedWords CommandLine::parse(const std::vector<std::string>& words) {
   } catch (const CLI::CallForHelp&) {
     const std::vector<CLI::App*> chosen = app_->get_subcommands();
     const CommandFacts* const named = chosen.empty() ? nullptr : find(chosen.front()->get_name());
-    parsed.told = named == nullptr ? help_of(*this) : help_of(*named);
+    parsed.told = named == nullptr ? help_of(facts_, commands_) : help_of(*named);
     return parsed;
   } catch (const CLI::ExtrasError& error) {
     parsed.fault = WordFault::left_over;

@@ -2,10 +2,10 @@
 #include <filesystem>
 #include <memory>
 
+#include "again/compare_results.h"
 #include "base/result.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
-#include "run/compare_results.h"
 #include "units/unit_system.h"
 
 namespace opensum {

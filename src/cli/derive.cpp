@@ -10,13 +10,13 @@
 #include "files/csv_writer.h"
 #include "files/formats.h"
 #include "files/output.h"
+#include "results/nulls.h"
+#include "results/row_sinks.h"
+#include "results/sheet_files.h"
+#include "results/written_sheets.h"
 #include "run/compute.h"
-#include "run/nulls.h"
 #include "run/prepare.h"
-#include "run/row_sinks.h"
-#include "run/sheet_files.h"
 #include "run/write.h"
-#include "run/written_sheets.h"
 #include "table/number_text.h"
 
 namespace opensum {

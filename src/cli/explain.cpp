@@ -1,5 +1,5 @@
 // opensum explain: how a column or a cell came to be.
-#include "run/explain.h"
+#include "explain/explain.h"
 
 #include <fmt/format.h>
 
@@ -9,9 +9,9 @@
 
 #include "base/result.h"
 #include "cli/command.h"
+#include "explain/explained_columns.h"
 #include "message/nearest.h"
 #include "run/compute.h"
-#include "run/explained_columns.h"
 #include "run/prepare.h"
 
 namespace opensum {

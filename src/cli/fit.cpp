@@ -3,6 +3,7 @@
 
 #include "cli/command.h"
 #include "cli/file_options.h"
+#include "plot/figures.h"
 #include "run/compute.h"
 #include "run/prepare.h"
 #include "run/write.h"

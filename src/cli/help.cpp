@@ -57,14 +57,13 @@ std::string listed(const std::vector<std::pair<std::string, std::string>>& lines
 
 }  // namespace
 
-std::string help_of(const CommandLine& command_line) {
-  std::vector<std::pair<std::string, std::string>> commands;
-  for (const CommandFacts& command : command_line.commands())
-    commands.emplace_back(command.name, command.purpose);
+std::string help_of(const CommandFacts& program, const std::deque<CommandFacts>& commands) {
+  std::vector<std::pair<std::string, std::string>> purposes;
+  for (const CommandFacts& command : commands) purposes.emplace_back(command.name, command.purpose);
   return fmt::format(
       "opensum COMMAND [ARGUMENTS] [OPTIONS]\n\n{}\n\n{}\n"
       "opensum COMMAND --help explains one of them, opensum --version says which version\nthis is.\n",
-      from_column(command_line.facts().purpose, 0), listed(commands));
+      from_column(program.purpose, 0), listed(purposes));
 }
 
 std::string help_of(const CommandFacts& command) {

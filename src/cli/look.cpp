@@ -18,7 +18,7 @@
 #include "files/table_writer.h"
 #include "message/nearest.h"
 #include "run/prepare.h"
-#include "run/table_facts.h"
+#include "starter/table_facts.h"
 #include "table/date_text.h"
 #include "table/like_names.h"
 #include "table/number_text.h"

@@ -46,7 +46,8 @@ std::optional<int> without_command(const CommandLine& command_line, int argc, ch
     return tell_others(command_line, std::vector<std::string>(argv + 2, argv + argc), streams);
   if (word == "help") {
     const std::string about = argc > 2 ? argv[2] : "";
-    streams.out << (named(about) ? help_of(*command_line.find(about)) : help_of(command_line));
+    streams.out << (named(about) ? help_of(*command_line.find(about))
+                                 : help_of(command_line.facts(), command_line.commands()));
     return static_cast<int>(Exit::done);
   }
   if (word.empty() || word.starts_with('-') || named(word)) return std::nullopt;

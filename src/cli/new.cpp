@@ -13,8 +13,8 @@
 #include "message/nearest.h"
 #include "message/quoting.h"
 #include "run/prepare.h"
-#include "run/starter.h"
-#include "run/study_again.h"
+#include "starter/starter.h"
+#include "starter/study_again.h"
 #include "table/header.h"
 
 namespace opensum {

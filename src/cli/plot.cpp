@@ -11,9 +11,9 @@
 #include "cli/file_options.h"
 #include "figure/draw.h"
 #include "files/output.h"
+#include "plot/figures.h"
 #include "report/summary.h"
 #include "run/compute.h"
-#include "run/figures.h"
 #include "run/prepare.h"
 #include "run/write.h"
 

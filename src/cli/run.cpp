@@ -1,12 +1,12 @@
 // opensum run: everything in a study.
 #include <memory>
 
+#include "again/monte_carlo.h"
 #include "base/parallel.h"
 #include "cli/command.h"
 #include "report/record.h"
 #include "report/summary.h"
 #include "run/compute.h"
-#include "run/monte_carlo.h"
 #include "run/prepare.h"
 #include "run/write.h"
 

@@ -1,5 +1,5 @@
 // opensum verify: whether results are what their record says, and come out the same again.
-#include "run/verify.h"
+#include "again/verify.h"
 
 #include <memory>
 

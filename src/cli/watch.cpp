@@ -10,6 +10,7 @@
 #include <system_error>
 #include <tuple>
 
+#include "again/compare_results.h"
 #include "base/parallel.h"
 #include "base/split.h"
 #include "base/temporary_folder.h"
@@ -17,11 +18,10 @@
 #include "files/file_names.h"
 #include "files/file_watcher.h"
 #include "report/summary.h"
-#include "run/compare_results.h"
 #include "run/compute.h"
 #include "run/prepare.h"
-#include "run/sources.h"
 #include "run/write.h"
+#include "study/sources.h"
 
 namespace opensum {
 namespace {

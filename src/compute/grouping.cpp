@@ -2,6 +2,8 @@
 #include "compute/grouping.h"
 
 #include <cstring>
+#include <optional>
+#include <string_view>
 
 #include "table/decimal.h"
 
@@ -26,9 +28,36 @@ void append_key(std::string& bytes, const Chunk& chunk, Kind kind, std::size_t i
   bytes.append(raw, sizeof number);
 }
 
+// The groups of the values of one column of texts, which are looked up as they stand.
+LocalGroups groups_of_texts(const std::vector<Chunk>& chunks, std::size_t first, std::size_t rows) {
+  LocalGroups groups;
+  groups.of_row.resize(rows);
+  std::unordered_map<std::string_view, std::uint32_t> known;
+  std::optional<std::uint32_t> of_null;
+  const auto add = [&](const Chunk& chunk, std::size_t i) {
+    append_key(groups.keys.emplace_back(), chunk, Kind::text, i);
+    return static_cast<std::uint32_t>(groups.keys.size() - 1);
+  };
+  for (std::size_t i = 0; i < rows; ++i) {
+    const Chunk& chunk = chunks[(first + i) / kChunkRows];
+    const std::size_t at = (first + i) % kChunkRows;
+    if (chunk.null_at(at)) {
+      if (!of_null) of_null = add(chunk, at);
+      groups.of_row[i] = *of_null;
+      continue;
+    }
+    const auto [found, is_new] = known.try_emplace(chunk.texts[at], 0);
+    if (is_new) found->second = add(chunk, at);
+    groups.of_row[i] = found->second;
+  }
+  return groups;
+}
+
 }  // namespace
 
 LocalGroups local_groups(const std::vector<GroupKey>& keys, std::size_t first, std::size_t rows) {
+  if (keys.size() == 1 && keys.front().kind == Kind::text)
+    return groups_of_texts(*keys.front().values, first, rows);
   LocalGroups groups;
   groups.of_row.resize(rows);
   std::unordered_map<std::string, std::uint32_t> known;

@@ -58,22 +58,29 @@ void FileBlocks::read_column(std::size_t index, Block& to) const {
   Table& table = to.table;
   Column& column = table.columns[index];
   const std::size_t place = *in_source_[index];
-  const std::vector<std::string_view>& cells = to.part.rows.columns[place];
+  std::vector<std::string_view>& cells = to.part.rows.columns[place];
   const bool stated = left_.rules[place].kind.has_value();
   column.chunks.resize((table.rows + kChunkRows - 1) / kChunkRows);
   const auto made = std::make_shared<MadeTexts>();
   for (std::size_t part = 0; part < column.chunks.size(); ++part) {
+    Chunk& chunk = column.chunks[part];
     const std::size_t begin = part * kChunkRows;
     const std::size_t size = std::min(kChunkRows, table.rows - begin);
-    const std::span<const std::string_view> some{cells.data() + begin, size};
-    const std::span<const std::size_t> lines{table.lines.data() + begin, size};
-    const CellNotes read = readers_[index].read(column.kind, some, lines, begin, &column.chunks[part], made);
-    column.chunks[part].verbatim = column.chunks[part].verbatim && to.part.rows.bare;
+    // A single chunk takes the cells over.
+    if (size == cells.size()) {
+      chunk.source.swap(cells);
+    } else {
+      const auto first = cells.begin() + static_cast<std::ptrdiff_t>(begin);
+      chunk.source.assign(first, first + static_cast<std::ptrdiff_t>(size));
+    }
+    const CellRange some{chunk.source, {table.lines.data() + begin, size}, begin, to.part.rows.ascii};
+    const CellNotes read = readers_[index].read(column.kind, some, chunk, made);
+    chunk.verbatim = chunk.verbatim && to.part.rows.bare;
     if (!finder_) continue;
     if (stated || column.kind == Kind::number) {
       to.notes[place].first.add(read);
     } else {
-      to.notes[place].first.add(readers_[index].read(Kind::number, some, lines, begin, nullptr, nullptr));
+      to.notes[place].first.add(readers_[index].read(Kind::number, some));
       to.notes[place].second.add(read);
     }
   }
@@ -116,8 +123,8 @@ void FileBlocks::end_pass() {
 
 namespace {
 
-// Whole chunks, few enough to stay in a cache, so that several threads have work.
-constexpr std::size_t kHeldBlockRows = 4 * kChunkRows;
+// A whole chunk, which stays in a cache: several blocks are on their way at a time.
+constexpr std::size_t kHeldBlockRows = kChunkRows;
 
 template <typename Value>
 void copy_range(const std::vector<Value>& from, const RowRange& range, std::vector<Value>& to) {

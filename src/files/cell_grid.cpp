@@ -24,7 +24,7 @@ std::string column_letters(std::size_t column) {
 
 bool is_blank(const GridRow& row) {
   return std::all_of(row.cells.begin(), row.cells.end(),
-                     [](const std::string& cell) { return trimmed(cell).empty(); });
+                     [](std::string_view cell) { return trimmed(cell).empty(); });
 }
 
 // How many cells a row has up to its last one that is not empty.
@@ -50,11 +50,10 @@ std::shared_ptr<const Source> quoted_row(const std::string& name, const GridRow&
 
 class GridTable {
  public:
-  GridTable(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
-            Diagnostics& diagnostics)
-      : grid_(*grid), settings_(settings), diagnostics_(diagnostics) {
-    table_.file = grid->name;
-    table_.storage = grid;
+  GridTable(const CellGrid& grid, const ReadSettings& settings, Diagnostics& diagnostics)
+      : grid_(grid), settings_(settings), diagnostics_(diagnostics) {
+    table_.file = grid.name;
+    table_.storage = grid.texts;
   }
 
   std::optional<RawTable> run() {
@@ -102,7 +101,7 @@ class GridTable {
     return column < row.cells.size() && !trimmed(row.cells[column]).empty();
   }
 
-  static bool is_number(const std::string& cell) {
+  static bool is_number(std::string_view cell) {
     return read_number(trimmed(cell)).fault == NumberFault::none;
   }
 
@@ -122,18 +121,19 @@ class GridTable {
 
   // The columns that hold anything, divided by those that do not, with the rows in which they do.
   std::vector<MergedCells> blocks_of_columns() const {
-    std::size_t width = 0;
-    for (const GridRow* row : rows_) width = std::max(width, row->cells.size());
+    std::vector<std::pair<std::size_t, std::size_t>> ends;  // the first and last filled row of each column
+    for (const GridRow* row : rows_) {
+      ends.resize(std::max(ends.size(), row->cells.size()));
+      for (std::size_t column = 0; column < row->cells.size(); ++column) {
+        if (!is_filled(*row, column)) continue;
+        if (ends[column].first == 0) ends[column].first = row->number;
+        ends[column].second = row->number;
+      }
+    }
     std::vector<MergedCells> blocks;
     bool inside = false;
-    for (std::size_t column = 0; column < width; ++column) {
-      std::size_t first = 0;
-      std::size_t last = 0;
-      for (const GridRow* row : rows_) {
-        if (!is_filled(*row, column)) continue;
-        if (first == 0) first = row->number;
-        last = row->number;
-      }
+    for (std::size_t column = 0; column < ends.size(); ++column) {
+      const auto [first, last] = ends[column];
       if (first > 0 && !inside) blocks.push_back({first, last, column + 1, column + 1});
       if (first > 0) {
         MergedCells& block = blocks.back();
@@ -194,7 +194,10 @@ class GridTable {
     for (const GridRow& row : grid_.rows) {
       if (row.number >= header->number) break;
       std::string line;
-      for (const std::string& cell : row.cells) line += (line.empty() ? "" : "\t") + cell;
+      for (const std::string_view cell : row.cells) {
+        if (!line.empty()) line += '\t';
+        line += cell;
+      }
       if (!trimmed(line).empty()) table_.before.push_back(std::move(line));
     }
     table_.header_line = header->number;
@@ -265,6 +268,8 @@ class GridTable {
     const std::size_t width = table_.headers.size();
     if (has_title()) return false;
     bool good = true;
+    for (std::vector<std::string_view>& column : table_.columns) column.reserve(rows_.size());
+    table_.lines.reserve(rows_.size());
     for (const GridRow* row : rows_) {
       if (width_of(*row) > width) {
         std::vector<Span> spans;
@@ -275,8 +280,7 @@ class GridTable {
         continue;
       }
       for (std::size_t i = 0; i < width; ++i) {
-        table_.columns[i].push_back(i < row->cells.size() ? std::string_view(row->cells[i])
-                                                          : std::string_view());
+        table_.columns[i].push_back(i < row->cells.size() ? row->cells[i] : std::string_view());
       }
       table_.lines.push_back(row->number);
     }
@@ -332,6 +336,13 @@ class GridTable {
 
 }  // namespace
 
+std::string_view CellMemory::keep(std::string_view text) {
+  if (text.empty()) return {};
+  auto* const kept = static_cast<char*>(parts_.back().allocate(text.size(), 1));
+  std::copy(text.begin(), text.end(), kept);
+  return {kept, text.size()};
+}
+
 GridRoom::GridRoom(std::size_t bytes) : source_(bytes) {}
 
 void GridRoom::add_source(std::size_t bytes) { source_ += bytes; }
@@ -342,7 +353,7 @@ bool GridRoom::take(std::size_t count, std::size_t bytes) {
     return false;
   }
   cells_ += count;
-  return take_bytes(count, sizeof(std::string) + bytes);
+  return take_bytes(count, sizeof(std::string_view) + bytes);
 }
 
 bool GridRoom::take_text(std::size_t bytes) { return take_bytes(1, bytes); }
@@ -366,7 +377,11 @@ void make_valid(CellGrid& grid, Diagnostics& diagnostics) {
   make_valid_utf8(grid.name);
   for (GridRow& row : grid.rows) {
     for (std::size_t column = 0; column < row.cells.size(); ++column) {
-      if (!make_valid_utf8(row.cells[column])) continue;
+      std::string_view& cell = row.cells[column];
+      if (std::all_of(cell.begin(), cell.end(), [](char c) { return c > 0; })) continue;
+      std::string valid(cell);
+      if (!make_valid_utf8(valid)) continue;
+      cell = grid.texts->keep(valid);
       if (++replaced == 1) first = column_letters(column + 1) + std::to_string(row.number);
     }
   }
@@ -421,8 +436,7 @@ void crop(CellGrid& grid, const MergedCells& range) {
   grid.percents = std::move(percents);
 }
 
-Result<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
-                            Diagnostics& diagnostics) {
+Result<RawTable> grid_table(const CellGrid& grid, const ReadSettings& settings, Diagnostics& diagnostics) {
   return GridTable(grid, settings, diagnostics).run();
 }
 

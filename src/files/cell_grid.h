@@ -2,8 +2,10 @@
 #pragma once
 
 #include <cstddef>
+#include <list>
 #include <map>
 #include <memory>
+#include <memory_resource>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -16,10 +18,23 @@
 
 namespace opensum {
 
+/// Memory for cells, which are many and small: one stands beside the other, and all are let go together.
+class CellMemory {
+ public:
+  /// A text that stays where it is.
+  std::string_view keep(std::string_view text);
+  std::pmr::memory_resource* resource() { return &parts_.back(); }
+  /// Takes over what another one holds.
+  void add(CellMemory&& other) { parts_.splice(parts_.begin(), other.parts_); }
+
+ private:
+  std::list<std::pmr::monotonic_buffer_resource> parts_{1};  ///< the last one grows
+};
+
 /// One row with its number in the sheet, from 1; cells that are not there at its end are empty.
 struct GridRow {
   std::size_t number = 0;
-  std::vector<std::string> cells;
+  std::pmr::vector<std::string_view> cells;  ///< in the texts of the grid
 };
 
 /// Cells that are merged into one, all from 1.
@@ -38,6 +53,8 @@ struct PercentCell {
 
 struct CellGrid {
   std::string name;  ///< as shown in messages: `file.ods#Sheet`
+  std::shared_ptr<CellMemory> texts = std::make_shared<CellMemory>();
+  CellMemory memory;  ///< of rows
   std::vector<GridRow> rows;
   /// A row without any value is a row; else it is a gap in the layout and passed over.
   bool empty_rows_count = false;
@@ -46,6 +63,11 @@ struct CellGrid {
   std::map<std::string, std::string> symbols;
   /// The first such cell of each column (from 0).
   std::map<std::size_t, PercentCell> percents;
+
+  /// An empty row of a number, which is not among the rows yet.
+  GridRow new_row(std::size_t number) {
+    return {number, std::pmr::vector<std::string_view>(memory.resource())};
+  }
 };
 
 /// How much a sheet may still grow while it is read (base/limits.h): a file of a few bytes can claim rows,
@@ -86,8 +108,7 @@ void crop(CellGrid& grid, const MergedCells& range);
 
 /// The table in a grid, found as the settings say, which speak of rows where they speak of lines of a text.
 /// Rows that are empty are passed over, columns without a header and without cells as well. The views in the
-/// table look into the grid, which it keeps alive. Nothing after a reported error.
-Result<RawTable> grid_table(const std::shared_ptr<const CellGrid>& grid, const ReadSettings& settings,
-                            Diagnostics& diagnostics);
+/// table look into the texts of the grid, which it keeps alive. Nothing after a reported error.
+Result<RawTable> grid_table(const CellGrid& grid, const ReadSettings& settings, Diagnostics& diagnostics);
 
 }  // namespace opensum

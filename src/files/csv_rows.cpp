@@ -1,10 +1,14 @@
 // The rows of a long CSV table, left in their file.
 #include "files/csv_rows.h"
 
+#if defined(__SSE2__)
+#include <emmintrin.h>
+#endif
+
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <cstdint>
-#include <cstring>
 #include <functional>
 
 #include "files/encoding.h"
@@ -17,55 +21,106 @@ RowLimits& limits() {
   return used;
 }
 
-// Finds the separators of a text in their order, a word at a time.
+// Finds the separators of a text in their order, 64 bytes at a time.
 class SeparatorFinder {
  public:
-  SeparatorFinder(const char* at, const char* stop, char delimiter)
-      : delimiters_(kEach * static_cast<unsigned char>(delimiter)), stop_(stop) {
-    go_to(at);
+  SeparatorFinder(const char* at, const char* stop, char delimiter) : delimiter_(delimiter), stop_(stop) {
+    look_at(at);
   }
 
-  // Goes on from a place.
+  // Goes on from a place that is not before the one where it is.
   void go_to(const char* at) {
-    word_ = at;
-    found_ = separators();
+    const std::ptrdiff_t passed = at - window_;
+    if (passed >= kWindow) return look_at(at);
+    left_ = all_ & (~std::uint64_t{0} << passed);
   }
 
   // The next one; the end where there is none.
   const char* next() {
-    while (found_ == 0) {
-      if (stop_ - word_ <= kBytes) return stop_;
-      word_ += kBytes;
-      found_ = separators();
+    while (left_ == 0) {
+      if (stop_ - window_ <= kWindow) return stop_;
+      look_at(window_ + kWindow);
     }
-    const char* const place = word_ + std::countr_zero(found_) / 8;
-    found_ &= found_ - 1;
+    const char* const place = window_ + std::countr_zero(left_);
+    left_ &= left_ - 1;
     return place;
   }
 
  private:
-  static_assert(std::endian::native == std::endian::little);
-  static constexpr std::uint64_t kEach = 0x0101010101010101ULL;
-  static constexpr std::uint64_t kLow = 0x7F7F7F7F7F7F7F7FULL;
-  static constexpr std::ptrdiff_t kBytes = sizeof(std::uint64_t);
+  static constexpr std::ptrdiff_t kWindow = 64;
 
-  // The highest bit of each byte that is zero, and no other.
-  static std::uint64_t zero_bytes(std::uint64_t word) { return ~(((word & kLow) + kLow) | word | kLow); }
-
-  std::uint64_t separators() const {
-    std::uint64_t word = 0;
-    if (stop_ - word_ >= kBytes) {
-      std::memcpy(&word, word_, sizeof word);
+  void look_at(const char* window) {
+    window_ = window;
+    if (stop_ - window >= kWindow) {
+      all_ = separators_in(window);
     } else {
-      std::memcpy(&word, word_, static_cast<std::size_t>(stop_ - word_));
+      std::array<char, kWindow> last{};
+      std::copy(window, stop_, last.begin());
+      all_ = separators_in(last.data());
     }
-    return zero_bytes(word ^ delimiters_) | zero_bytes(word ^ (kEach * '\n'));
+    left_ = all_;
   }
 
-  std::uint64_t delimiters_;
-  const char* word_ = nullptr;
+  // A bit for each byte that is one.
+  std::uint64_t separators_in(const char* window) const {
+    std::uint64_t found = 0;
+#if defined(__SSE2__)
+    constexpr std::ptrdiff_t kAtOnce = sizeof(__m128i);
+    const __m128i delimiters = _mm_set1_epi8(delimiter_);
+    const __m128i line_ends = _mm_set1_epi8('\n');
+    for (std::ptrdiff_t at = 0; at < kWindow; at += kAtOnce) {
+      const __m128i bytes = _mm_loadu_si128(reinterpret_cast<const __m128i*>(window + at));
+      const __m128i are = _mm_or_si128(_mm_cmpeq_epi8(bytes, delimiters), _mm_cmpeq_epi8(bytes, line_ends));
+      found |= std::uint64_t{static_cast<std::uint32_t>(_mm_movemask_epi8(are))} << at;
+    }
+#else
+    for (std::ptrdiff_t at = 0; at < kWindow; ++at)
+      found |= std::uint64_t{window[at] == delimiter_ || window[at] == '\n'} << at;
+#endif
+    return found;
+  }
+
+  char delimiter_;
+  const char* window_ = nullptr;
   const char* stop_;
-  std::uint64_t found_ = 0;
+  std::uint64_t all_ = 0;
+  std::uint64_t left_ = 0;
+};
+
+// Takes up the fields of rows. All columns have room for the same number of rows, so that a field is put down
+// without a look at its column.
+class Fields {
+ public:
+  Fields(RawRows& rows, std::size_t width) : rows_(rows) {
+    rows.columns.resize(width);
+    room_ = SIZE_MAX;
+    for (const auto& column : rows.columns) room_ = std::min(room_, column.size());
+    make_room(width == 0 ? 0 : room_);
+  }
+  void put(std::size_t column, std::string_view text) { columns_[column][count_] = text; }
+  void end_row() {
+    constexpr std::size_t kFirst = 256;
+    if (++count_ == room_) make_room(std::max(kFirst, room_ + room_ / 4));
+  }
+  // Leaves as many rows as there are.
+  void finish() {
+    for (std::vector<std::string_view>& column : rows_.columns) column.resize(count_);
+  }
+
+ private:
+  void make_room(std::size_t rows) {
+    room_ = std::max<std::size_t>(rows, 1);
+    columns_.clear();
+    for (std::vector<std::string_view>& column : rows_.columns) {
+      column.resize(room_);
+      columns_.push_back(column.data());
+    }
+  }
+
+  RawRows& rows_;
+  std::vector<std::string_view*> columns_;
+  std::size_t room_ = 0;
+  std::size_t count_ = 0;
 };
 
 // Reads records, as long as they are what a table is made of: anything else ends it.
@@ -78,10 +133,18 @@ class RecordReader {
         at_(text.data() + at),
         stop_(text.data() + text.size()),
         rows_(rows),
+        fields_(rows, table.width),
         separators_(at_, stop_, form_.delimiter) {}
 
   // The rows that begin before `end`.
   RowSource::Reading run(std::size_t end, std::size_t first_line) {
+    const RowSource::Reading reading = read_rows(end, first_line);
+    fields_.finish();
+    return reading;
+  }
+
+ private:
+  RowSource::Reading read_rows(std::size_t end, std::size_t first_line) {
     const char* const first = at_;
     const char* const last = begin_ + end;
     std::size_t line = first_line;
@@ -104,18 +167,26 @@ class RecordReader {
       lines_inside_ = 0;
       if (!(by_words ? read_words() : read_record())) return reading;
       rows_.lines.push_back(line);
+      fields_.end_row();
       line += 1 + lines_inside_;
     }
-    const std::string_view passed(first, static_cast<std::size_t>(at_ - first));
-    rows_.bare = form_.is_plain() && passed.find('"') == std::string_view::npos &&
-                 passed.find('\r') == std::string_view::npos;
+    look_through(first);
     reading.end = static_cast<std::size_t>(at_ - begin_);
     reading.lines = line - first_line;
     reading.clean = true;
     return reading;
   }
 
- private:
+  // Finds out what bytes there are in all that was passed.
+  void look_through(const char* first) {
+    const std::string_view passed(first, static_cast<std::size_t>(at_ - first));
+    unsigned char bits = 0;
+    for (const char c : passed) bits |= static_cast<unsigned char>(c);
+    rows_.ascii = bits < 0x80;
+    rows_.bare = form_.is_plain() && passed.find('"') == std::string_view::npos &&
+                 passed.find('\r') == std::string_view::npos;
+  }
+
   static bool ends_line(const char* at, const char* stop) {
     return at == stop || *at == '\n' || (*at == '\r' && (at + 1 == stop || at[1] == '\n'));
   }
@@ -137,7 +208,7 @@ class RecordReader {
   // The fields that a row does not have, where that is allowed.
   [[gnu::noinline]] bool pad(std::size_t from) {
     if (from < width_ && !form_.pads_short_rows) return false;
-    for (std::size_t i = from; i < width_; ++i) rows_.columns[i].emplace_back();
+    for (std::size_t i = from; i < width_; ++i) fields_.put(i, {});
     return true;
   }
 
@@ -155,7 +226,7 @@ class RecordReader {
         while (!ends_line(at_, stop_) && !is_blank_sign(*at_)) ++at_;
         text = {field, static_cast<std::size_t>(at_ - field)};
       }
-      rows_.columns[i++].push_back(text);
+      fields_.put(i++, text);
       at_ = after_blanks(at_);
     }
     skip_line();
@@ -163,26 +234,38 @@ class RecordReader {
   }
 
   bool read_record() {
+    // Copies, which the compiler keeps in registers.
+    SeparatorFinder separators = separators_;
+    const char* at = at_;
+    const auto keep_place = [&] {
+      separators_ = separators;
+      at_ = at;
+    };
     for (std::size_t i = 0; i < width_; ++i) {
-      std::string_view text;
       // Most fields begin with neither a blank nor a quote.
-      const bool may_be_quoted = at_ < stop_ && static_cast<unsigned char>(*at_) <= '"';
-      if (may_be_quoted && quote_follows()) {
-        at_ = after_blanks(at_);
+      const bool may_be_quoted = at < stop_ && static_cast<unsigned char>(*at) <= '"';
+      if (may_be_quoted && quote_follows(at)) {
+        std::string_view text;
+        at_ = after_blanks(at);
         if (!read_quoted(text)) return false;
-        separators_.go_to(std::min(at_ + 1, stop_));
+        at = at_;
+        fields_.put(i, text);
+        separators.go_to(std::min(at + 1, stop_));
       } else {
-        const char* const field = at_;
-        at_ = separators_.next();
-        const bool at_line_end = at_ == stop_ || *at_ == '\n';
-        const char* const end = at_line_end && at_ > field && at_[-1] == '\r' ? at_ - 1 : at_;
-        text = {field, static_cast<std::size_t>(end - field)};
+        const char* const field = at;
+        at = separators.next();
+        const bool at_line_end = at == stop_ || *at == '\n';
+        const char* const end = at_line_end && at > field && at[-1] == '\r' ? at - 1 : at;
+        fields_.put(i, {field, static_cast<std::size_t>(end - field)});
       }
-      const bool last = at_ == stop_ || *at_ == '\n';
-      rows_.columns[i].push_back(text);
-      if (at_ < stop_) ++at_;
-      if (last) return i + 1 == width_ || pad(i + 1);
+      const bool last = at == stop_ || *at == '\n';
+      if (at < stop_) ++at;
+      if (last) {
+        keep_place();
+        return i + 1 == width_ || pad(i + 1);
+      }
     }
+    keep_place();
     return ends_after_delimiter();
   }
 
@@ -194,8 +277,8 @@ class RecordReader {
   }
 
   // A field of blanks before a quoted text is that text.
-  [[gnu::noinline]] bool quote_follows() const {
-    const char* const first = after_blanks(at_);
+  [[gnu::noinline]] bool quote_follows(const char* at) const {
+    const char* const first = after_blanks(at);
     return first < stop_ && *first == '"';
   }
 
@@ -236,6 +319,7 @@ class RecordReader {
   const char* at_;
   const char* stop_;
   RawRows& rows_;
+  Fields fields_;
   SeparatorFinder separators_;
   std::size_t lines_inside_ = 0;  // line ends inside quotes
 };
@@ -261,8 +345,6 @@ class CsvRowSource : public RowSource {
   }
 
   Reading read(std::size_t begin, std::size_t end, std::size_t first_line, RawRows& rows) const override {
-    rows.columns.resize(table_.width);
-    for (std::vector<std::string_view>& column : rows.columns) column.clear();
     rows.lines.clear();
     rows.unquoted.clear();
     return RecordReader(table_, text_, begin, rows).run(end, first_line);

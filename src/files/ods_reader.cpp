@@ -74,8 +74,7 @@ class OdsSheet {
   }
 
   bool read_row(const pugi::xml_node& node) {
-    GridRow row;
-    row.number = next_row_;
+    GridRow row = grid_->new_row(next_row_);
     std::size_t column = 0;
     for (const pugi::xml_node& cell : node.children()) {
       const std::string_view name = cell.name();
@@ -86,7 +85,7 @@ class OdsSheet {
         // Empty cells are only there where others follow.
         if (!room_.take(column - row.cells.size(), 0) || !room_.take(count, text.size())) return false;
         row.cells.resize(column);
-        row.cells.insert(row.cells.end(), count, text);
+        row.cells.insert(row.cells.end(), count, grid_->texts->keep(text));
       }
       column = std::min(column + count, kMostCells + 1);
     }
@@ -95,11 +94,11 @@ class OdsSheet {
     next_row_ = std::min(next_row_ + count, kMostCells + 1);
     if (row.cells.empty()) return true;
     std::size_t bytes = 0;
-    for (const std::string& cell : row.cells) bytes += sizeof cell + cell.size();
+    for (const std::string_view cell : row.cells) bytes += sizeof cell + cell.size();
     if (!room_.take((count - 1) * row.cells.size(), bytes / row.cells.size())) return false;
     for (std::size_t i = 0; i < count; ++i) {
-      grid_->rows.push_back(row);
-      ++row.number;
+      GridRow& same = grid_->rows.emplace_back(grid_->new_row(row.number++));
+      same.cells = row.cells;
     }
     return true;
   }

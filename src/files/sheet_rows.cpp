@@ -5,7 +5,7 @@ namespace opensum {
 namespace {
 
 // So much is parsed at a time.
-constexpr std::size_t kPiece = std::size_t{1} << 20U;
+constexpr std::size_t kPiece = std::size_t{256} << 10U;
 
 }  // namespace
 

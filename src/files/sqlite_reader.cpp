@@ -132,21 +132,21 @@ std::shared_ptr<CellGrid> read_sqlite(const std::shared_ptr<const InputFile>& fi
   grid->empty_rows_count = true;
   sqlite3_limit(database.get(), SQLITE_LIMIT_LENGTH, static_cast<int>(kFreeGridBytes));
   const int columns = sqlite3_column_count(select.get());
-  GridRow header{1, {}};
+  GridRow header = grid->new_row(1);
   std::vector<bool> truths;
   for (int i = 0; i < columns; ++i) {
     const char* const title = sqlite3_column_name(select.get(), i);
     if (title == nullptr) throw std::bad_alloc();
-    header.cells.emplace_back(title);
+    header.cells.push_back(grid->texts->keep(title));
     const char* declared = sqlite3_column_decltype(select.get(), i);
     truths.push_back(declared != nullptr && sqlite3_strnicmp(declared, "BOOL", 4) == 0);
   }
   grid->rows.push_back(std::move(header));
   for (state = sqlite3_step(select.get()); state == SQLITE_ROW; state = sqlite3_step(select.get())) {
-    GridRow row{grid->rows.size() + 1, {}};
+    GridRow row = grid->new_row(grid->rows.size() + 1);
     row.cells.reserve(static_cast<std::size_t>(columns));
     for (int i = 0; i < columns; ++i) {
-      row.cells.push_back(cell_of(select.get(), i, truths[static_cast<std::size_t>(i)]));
+      row.cells.push_back(grid->texts->keep(cell_of(select.get(), i, truths[static_cast<std::size_t>(i)])));
       if (!room.take(1, row.cells.back().size())) return too_large(room.reason());
     }
     grid->rows.push_back(std::move(row));

@@ -72,7 +72,7 @@ Result<RawTable> read_table(const std::string& path, const Place& place, const R
         return std::nullopt;
       }
     }
-    auto table = grid_table(grid, settings, diagnostics);
+    auto table = grid_table(*grid, settings, diagnostics);
     if (table) table->format = format.words;
     return table;
   }

@@ -73,7 +73,10 @@ std::shared_ptr<CellGrid> remarks_in(Workbook& workbook) {
   if (names.size() < 2 || !names.back().starts_with("equations")) return nullptr;
   ReadFault unimportant;
   std::shared_ptr<CellGrid> grid = workbook.read(names.size() - 1, unimportant);
-  const bool ours = grid && !grid->rows.empty() && grid->rows.front().cells == remark_titles();
+  const std::vector<std::string> titles = remark_titles();
+  const bool ours = grid && !grid->rows.empty() &&
+                    std::equal(titles.begin(), titles.end(), grid->rows.front().cells.begin(),
+                               grid->rows.front().cells.end());
   return ours ? grid : nullptr;
 }
 
@@ -85,7 +88,7 @@ std::map<std::string, std::string> symbols_in(const CellGrid& remarks, const std
   std::map<std::string, std::string> symbols;
   for (const GridRow& row : remarks.rows) {
     if (row.cells.size() > kSymbol && row.cells[kSheet] == sheet)
-      symbols.try_emplace(row.cells[kHeader], row.cells[kSymbol]);
+      symbols.try_emplace(std::string(row.cells[kHeader]), row.cells[kSymbol]);
   }
   return symbols;
 }
@@ -118,11 +121,15 @@ std::shared_ptr<CellGrid> read_workbook(const std::shared_ptr<const InputFile>& 
   return grid;
 }
 
-std::string stored_number_text(std::string_view stored) {
+bool is_short_decimal(std::string_view stored) {
   constexpr std::size_t kShortDigits = 15;
   const auto digits = static_cast<std::size_t>(
       std::count_if(stored.begin(), stored.end(), [](char c) { return c >= '0' && c <= '9'; }));
-  if (digits <= kShortDigits && is_plain_decimal(stored)) return std::string(stored);
+  return digits <= kShortDigits && is_plain_decimal(stored);
+}
+
+std::string stored_number_text(std::string_view stored) {
+  if (is_short_decimal(stored)) return std::string(stored);
   const NumberReading reading = read_number(stored);
   return reading.fault == NumberFault::none ? number_text(reading.value, -1) : std::string(stored);
 }

@@ -44,6 +44,9 @@ void report_no_part(const std::string& file, const char* what, const std::vector
                                                       const std::optional<std::string>& sheet,
                                                       const Place& place, Diagnostics& diagnostics);
 
+/// Whether a number is stored as a plain decimal number of up to 15 digits.
+bool is_short_decimal(std::string_view stored);
+
 /// A number of a workbook as text: as it is stored where that is a plain decimal number of up to 15 digits,
 /// else the shortest that gives the same double.
 std::string stored_number_text(std::string_view stored);

@@ -1,10 +1,12 @@
 // Reading Office Open XML spreadsheets (ISO/IEC 29500).
 #include <fmt/format.h>
 
+#include <atomic>
 #include <charconv>
 #include <cmath>
-#include <future>
+#include <iterator>
 #include <map>
+#include <optional>
 #include <pugixml.hpp>
 
 #include "base/limits.h"
@@ -163,28 +165,50 @@ class XlsxWorkbook : public Workbook {
   std::shared_ptr<CellGrid> read(std::size_t sheet, ReadFault& fault) override {
     const std::string& part = sheet_parts_[sheet];
     auto grid = std::make_shared<CellGrid>();
+    grid->texts = texts_;
     RowsRead rows;
-    pugi::xml_document document;
-    // Some rows are read while those after them are unpacked.
-    std::future<bool> reading;
-    const auto read_before = [&] { return !reading.valid() || reading.get(); };
-    RowCutter cutter([&](std::string_view text) {
-      if (!read_before()) return false;
-      const auto how = threads() > 1 ? std::launch::async : std::launch::deferred;
-      reading = std::async(how, [&, text = std::string(text)] {
-        rows.room.add_source(text.size());
-        return parse(part, text, pugi::parse_fragment, document, fault) &&
-               read_rows(document, rows, *grid, fault);
-      });
-      return true;
-    });
-    const bool unpacked = parts_.read(part, [&](std::string_view piece) { return cutter.take(piece); });
-    if (!read_before() || !unpacked) {
-      if (fault.words.empty()) fault = parts_.fault();
+    rows.number = 0;
+    const std::unique_ptr<Unpacking> unpacking = parts_.unpack(part);
+    if (!unpacking) {
+      fault = parts_.fault();
       return nullptr;
     }
+    // Some pieces of rows are read while those after them are unpacked, and taken up in their order.
+    struct Piece {
+      std::string text;
+      std::optional<PieceOfRows> rows;
+    };
+    std::vector<Piece> slots(threads() + 1);
+    std::string cut;
+    RowCutter cutter([&](std::string_view text) {
+      cut = text;
+      return true;
+    });
+    std::atomic<bool> good = true;
+    for_each_given(
+        slots.size(),
+        [&](std::size_t, std::size_t slot) {
+          cut.clear();
+          while (good && cut.empty()) {
+            const auto piece = unpacking->next();
+            if (!piece) return false;
+            cutter.take(*piece);
+          }
+          slots[slot].text.swap(cut);
+          return good.load();
+        },
+        [&](std::size_t, std::size_t slot) { slots[slot].rows = read_ahead(part, slots[slot].text); },
+        [&](std::size_t, std::size_t slot) {
+          good = good && append(part, std::move(slots[slot].rows), slots[slot].text, rows, *grid, fault);
+        });
+    if (good && !unpacking->was_whole()) {
+      fault = parts_.fault();
+      good = false;
+    }
+    if (!good) return nullptr;
     const std::string rest = std::move(cutter).rest();
     rows.room.add_source(rest.size());
+    pugi::xml_document document;
     if (!parse(part, rest, 0, document, fault)) return nullptr;
     const pugi::xml_node root = document.document_element();
     if (!read_rows(child(root, "sheetData"), rows, *grid, fault)) return nullptr;
@@ -212,24 +236,66 @@ class XlsxWorkbook : public Workbook {
 
   // How far the rows of a sheet were read.
   struct RowsRead {
-    std::size_t number = 0;
+    std::optional<std::size_t> number;  ///< of the last row; nothing where that is not known
     GridRoom room{0};
     std::size_t width = 0;  ///< cells of the last row
+    std::size_t cells = 0;
+    std::size_t bytes = 0;  ///< of their texts
   };
+
+  // A piece of rows that was read before those before it were taken up.
+  struct PieceOfRows {
+    CellGrid grid;
+    RowsRead read;
+  };
+
+  // Nothing where a piece must be read in its turn: it does not say the numbers of its rows, or there is
+  // something about it that must be reported.
+  std::optional<PieceOfRows> read_ahead(const std::string& part, std::string_view text) const {
+    PieceOfRows piece;
+    ReadFault reported_later;
+    pugi::xml_document document;
+    if (!parse(part, text, pugi::parse_fragment, document, reported_later)) return std::nullopt;
+    if (!read_rows(document, piece.read, piece.grid, reported_later)) return std::nullopt;
+    return piece;
+  }
+
+  // Adds the rows of a piece to the grid: those that were read, or else reads them.
+  bool append(const std::string& part, std::optional<PieceOfRows> piece, std::string_view text,
+              RowsRead& rows, CellGrid& grid, ReadFault& fault) const {
+    rows.room.add_source(text.size());
+    if (!piece) {
+      pugi::xml_document document;
+      return parse(part, text, pugi::parse_fragment, document, fault) &&
+             read_rows(document, rows, grid, fault);
+    }
+    if (!rows.room.take(piece->read.cells, 0) || !rows.room.take_text(piece->read.bytes)) {
+      fault = {Code::workbook_too_large, rows.room.reason()};
+      return false;
+    }
+    if (piece->read.number) rows.number = piece->read.number;
+    rows.width = piece->read.width;
+    std::move(piece->grid.rows.begin(), piece->grid.rows.end(), std::back_inserter(grid.rows));
+    grid.texts->add(std::move(*piece->grid.texts));
+    grid.memory.add(std::move(piece->grid.memory));
+    grid.percents.merge(piece->grid.percents);
+    return true;
+  }
 
   bool read_rows(const pugi::xml_node& parent, RowsRead& read, CellGrid& grid, ReadFault& fault) const {
     for (const pugi::xml_node& node : parent.children()) {
       if (local_name(node) != "row") continue;
-      read.number = node.attribute("r").as_ullong(read.number + 1);
-      if (read.number > kMostSheetRows) {
+      const pugi::xml_attribute stated = node.attribute("r");
+      if (!stated && !read.number) return false;
+      GridRow row = grid.new_row(stated.as_ullong(read.number.value_or(0) + 1));
+      read.number = row.number;
+      if (row.number > kMostSheetRows) {
         fault = {Code::workbook_too_large, fmt::format("a row of it has the number {}, and the limit is {}",
-                                                       read.number, kMostSheetRows)};
+                                                       row.number, kMostSheetRows)};
         return false;
       }
-      GridRow row;
-      row.number = read.number;
       row.cells.reserve(read.width);
-      if (!read_row(node, row, read.room, grid, fault)) return false;
+      if (!read_row(node, row, read, grid, fault)) return false;
       read.width = row.cells.size();
       if (!row.cells.empty()) grid.rows.push_back(std::move(row));
     }
@@ -241,7 +307,9 @@ class XlsxWorkbook : public Workbook {
     pugi::xml_document document;
     if (!load(strings_part_, document, fault)) return false;
     for (const pugi::xml_node& item : document.document_element().children()) {
-      append_strings(item, strings_.emplace_back());
+      std::string text;
+      append_strings(item, text);
+      strings_.push_back(texts_->keep(text));
     }
     return true;
   }
@@ -262,62 +330,85 @@ class XlsxWorkbook : public Workbook {
     return true;
   }
 
-  bool read_row(const pugi::xml_node& node, GridRow& row, GridRoom& room, CellGrid& grid,
+  // What a cell says of itself.
+  struct CellFacts {
+    const char* reference = nullptr;
+    std::string_view type;
+    std::string_view style;
+  };
+
+  static CellFacts facts_of(const pugi::xml_node& cell) {
+    CellFacts facts;
+    for (const pugi::xml_attribute& attribute : cell.attributes()) {
+      const std::string_view name = attribute.name();
+      if (name == "r") facts.reference = attribute.value();
+      if (name == "t") facts.type = attribute.value();
+      if (name == "s") facts.style = attribute.value();
+    }
+    return facts;
+  }
+
+  bool read_row(const pugi::xml_node& node, GridRow& row, RowsRead& read, CellGrid& grid,
                 ReadFault& fault) const {
     std::size_t column = 0;
     for (const pugi::xml_node& cell : node.children()) {
       std::size_t row_number = row.number;
-      if (const auto reference = cell.attribute("r");
-          reference && (!read_reference(reference.value(), column, row_number) || row_number != row.number)) {
-        fault.words = fmt::format("a cell of row {} is called `{}`", row.number, reference.value());
+      const CellFacts facts = facts_of(cell);
+      if (facts.reference != nullptr &&
+          (!read_reference(facts.reference, column, row_number) || row_number != row.number)) {
+        fault.words = fmt::format("a cell of row {} is called `{}`", row.number, facts.reference);
         return false;
       }
-      std::string text = cell_text(cell, column, row.number, grid);
+      const std::string_view text = cell_text(cell, facts, column, row.number, grid);
       if (!text.empty()) {
         const std::size_t more = column + 1 - std::min(row.cells.size(), column + 1);
-        if (!room.take(more, 0) || !room.take_text(text.size())) {
-          fault = {Code::workbook_too_large, room.reason()};
+        if (!read.room.take(more, 0) || !read.room.take_text(text.size())) {
+          fault = {Code::workbook_too_large, read.room.reason()};
           return false;
         }
+        read.cells += more;
+        read.bytes += text.size();
         row.cells.resize(row.cells.size() + more);
-        row.cells[column] = std::move(text);
+        row.cells[column] = text;
       }
       ++column;
     }
     return true;
   }
 
-  std::string cell_text(const pugi::xml_node& cell, std::size_t column, std::size_t row,
-                        CellGrid& grid) const {
-    const std::string_view type = cell.attribute("t").value();
-    if (type == "inlineStr") {
+  std::string_view cell_text(const pugi::xml_node& cell, const CellFacts& facts, std::size_t column,
+                             std::size_t row, CellGrid& grid) const {
+    const auto keep = [&](std::string_view text) { return grid.texts->keep(text); };
+    if (facts.type == "inlineStr") {
       std::string text;
       append_strings(child(cell, "is"), text);
-      return text;
+      return keep(text);
     }
     const pugi::xml_node stored = child(cell, "v");
     const std::string_view value = stored.child_value();
     if (value.empty()) {
       // A formula without a stored value is no empty cell; one that gives an empty text is.
       const pugi::xml_node formula = child(cell, "f");
-      const bool gives_text = stored && type == "str";
-      return formula && !gives_text ? std::string("=") + formula.child_value() : std::string();
+      const bool gives_text = stored && facts.type == "str";
+      return formula && !gives_text ? keep(std::string("=") + formula.child_value()) : std::string_view();
     }
-    if (type == "s") {
+    if (facts.type == "s") {
       std::size_t index = strings_.size();
       std::from_chars(value.data(), value.data() + value.size(), index);
-      return index < strings_.size() ? strings_[index] : std::string("#REF!");
+      return index < strings_.size() ? strings_[index] : "#REF!";
     }
-    if (type == "b") return value == "0" ? "false" : "true";
-    if (type == "str") return decoded(value);
-    if (type == "e" || type == "d") return std::string(value);
-    const std::size_t style = cell.attribute("s").as_ullong(0);
+    if (facts.type == "b") return value == "0" ? "false" : "true";
+    if (facts.type == "str") return keep(decoded(value));
+    if (facts.type == "e" || facts.type == "d") return keep(value);
+    std::size_t style = 0;
+    std::from_chars(facts.style.data(), facts.style.data() + facts.style.size(), style);
     const Shown shown = style < styles_.size() ? styles_[style] : Shown::number;
+    if (shown == Shown::number && is_short_decimal(value)) return keep(value);
     std::string text = stored_number_text(value);
     if (shown == Shown::percent) grid.percents.try_emplace(column, PercentCell{text, row});
-    if (shown == Shown::number || shown == Shown::percent) return text;
+    if (shown == Shown::number || shown == Shown::percent) return keep(text);
     const NumberReading number = read_number(value);
-    return number.fault == NumberFault::none ? moment_text(number.value, shown) : text;
+    return keep(number.fault == NumberFault::none ? moment_text(number.value, shown) : text);
   }
 
   // A serial number of days as a date or a time of day: it holds no more than some microseconds.
@@ -351,7 +442,8 @@ class XlsxWorkbook : public Workbook {
   std::string styles_part_;
   std::vector<std::string> names_;
   std::vector<std::string> sheet_parts_;
-  std::vector<std::string> strings_;
+  std::shared_ptr<CellMemory> texts_ = std::make_shared<CellMemory>();
+  std::vector<std::string_view> strings_;  ///< shared by cells; in the texts
   std::vector<Shown> styles_;
 };
 

@@ -4,6 +4,8 @@
 #include <fmt/format.h>
 #include <zip.h>
 
+#include <utility>
+
 #include "base/limits.h"
 
 namespace opensum {
@@ -54,36 +56,65 @@ std::optional<std::size_t> ZipParts::checked_size(const std::string& name) {
   return status.size;
 }
 
-bool ZipParts::read(const std::string& name, const std::function<bool(std::string_view)>& take) {
-  constexpr std::size_t kPiece = std::size_t{64} << 10U;
+namespace {
+
+class UnpackedPart : public Unpacking {
+ public:
+  UnpackedPart(zip_file_t* part, std::size_t size, std::string name, ReadFault& fault)
+      : part_(part), size_(size), name_(std::move(name)), fault_(fault) {}
+  ~UnpackedPart() override {
+    if (part_ != nullptr) zip_fclose(part_);
+  }
+  UnpackedPart(const UnpackedPart&) = delete;
+  UnpackedPart& operator=(const UnpackedPart&) = delete;
+
+  std::optional<std::string_view> next() override {
+    if (got_ < 0 || total_ > size_) return std::nullopt;
+    got_ = zip_fread(part_, piece_.data(), piece_.size());
+    if (got_ <= 0) return std::nullopt;
+    total_ += static_cast<std::size_t>(got_);
+    // The size that is stated may be a lie; no more is read than was checked.
+    if (total_ > size_) return std::nullopt;
+    return std::string_view(piece_).substr(0, static_cast<std::size_t>(got_));
+  }
+
+  bool was_whole() override {
+    const bool closed = zip_fclose(std::exchange(part_, nullptr)) == 0;
+    const bool whole = closed && got_ == 0 && total_ == size_;
+    if (!whole) fault_.words = fmt::format("{} is damaged", name_);
+    return whole;
+  }
+
+ private:
+  static constexpr std::size_t kPiece = std::size_t{64} << 10U;
+  zip_file_t* part_;
+  std::size_t size_;
+  std::string name_;
+  ReadFault& fault_;
+  std::string piece_ = std::string(kPiece, '\0');
+  std::size_t total_ = 0;
+  zip_int64_t got_ = 0;
+};
+
+}  // namespace
+
+std::unique_ptr<Unpacking> ZipParts::unpack(const std::string& name) {
   const auto size = checked_size(name);
-  if (!size) return false;
+  if (!size) return nullptr;
   zip_file_t* part = zip_fopen(archive_->zip, name.c_str(), 0);
   if (part == nullptr) {
     fault_.words = fmt::format("{}: {}", name, zip_strerror(archive_->zip));
-    return false;
+    return nullptr;
   }
-  std::string piece(kPiece, '\0');
-  std::size_t total = 0;
-  bool wanted = true;
-  zip_int64_t got = 0;
-  // The size that is stated may be a lie; no more is read than was checked.
-  while (wanted && total <= *size && (got = zip_fread(part, piece.data(), piece.size())) > 0) {
-    total += static_cast<std::size_t>(got);
-    if (total <= *size) wanted = take({piece.data(), static_cast<std::size_t>(got)});
-  }
-  const bool whole = zip_fclose(part) == 0 && got == 0 && total == *size;
-  if (wanted && !whole) fault_.words = fmt::format("{} is damaged", name);
-  return wanted && whole;
+  return std::make_unique<UnpackedPart>(part, *size, name, fault_);
 }
 
 std::optional<std::string> ZipParts::read(const std::string& name) {
+  const std::unique_ptr<Unpacking> part = unpack(name);
+  if (!part) return std::nullopt;
   std::string text;
-  const auto take = [&](std::string_view piece) {
-    text += piece;
-    return true;
-  };
-  if (!read(name, take)) return std::nullopt;
+  while (const auto piece = part->next()) text += *piece;
+  if (!part->was_whole()) return std::nullopt;
   return text;
 }
 

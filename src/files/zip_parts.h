@@ -1,7 +1,6 @@
 // The parts of a zip file, unpacked within limits.
 #pragma once
 
-#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -19,6 +18,17 @@ struct ReadFault {
   std::string words;
 };
 
+/// A part of a zip file that is unpacked a piece at a time.
+class Unpacking {
+ public:
+  virtual ~Unpacking() = default;
+  /// The next piece, which stands until the one after it; nothing at the end of the part or of what of it
+  /// could be unpacked.
+  virtual std::optional<std::string_view> next() = 0;
+  /// At the end: whether this was the whole part. Else it is a fault of the file.
+  virtual bool was_whole() = 0;
+};
+
 class ZipParts {
  public:
   /// Opens a zip file in memory; `fault()` says what is wrong with it, if anything is.
@@ -31,9 +41,8 @@ class ZipParts {
   /// The bytes of a part; nothing where it is not there, is damaged or goes beyond the limits, which then is
   /// the fault.
   std::optional<std::string> read(const std::string& name);
-  /// The same a piece at a time, for parts that no memory needs to hold; false also where `take` is, which
-  /// ends the reading.
-  bool read(const std::string& name, const std::function<bool(std::string_view)>& take);
+  /// Begins to unpack a part that no memory needs to hold; a null pointer after a fault.
+  std::unique_ptr<Unpacking> unpack(const std::string& name);
   const ReadFault& fault() const { return fault_; }
 
  private:

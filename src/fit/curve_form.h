@@ -4,7 +4,7 @@
 #include <limits>
 #include <vector>
 
-#include "fit/curve.h"
+#include "fit/curve_model.h"
 
 namespace opensum {
 

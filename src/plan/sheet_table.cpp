@@ -31,7 +31,7 @@ using Storages = std::vector<std::shared_ptr<const void>>;
 
 class TableBuilder {
  public:
-  TableBuilder(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
+  TableBuilder(const SheetModel& sheet, std::vector<RawTable>& tables, const UnitSystem& units,
                Origins& origins, LookedAt look, Diagnostics& diagnostics)
       : sheet_(sheet),
         tables_(tables),
@@ -282,7 +282,9 @@ class TableBuilder {
     const std::size_t first = first_table(stacked);
     look_for_units(tables_[first].columns[stacked.in_table[first]], stacked.heading, column, rules);
     if (tables_.size() == 1) {
-      type_cells(column, tables_.front().columns[stacked.in_table.front()], result_.table.lines, rules);
+      std::vector<std::string_view>& cells = tables_.front().columns[stacked.in_table.front()];
+      type_cells(column, cells, result_.table.lines, rules);
+      cells = {};
     } else {
       std::vector<std::string_view> cells;
       cells.reserve(result_.table.rows);
@@ -291,7 +293,9 @@ class TableBuilder {
         if (place == Stacked::kAbsent) {
           cells.resize(cells.size() + tables_[i].rows());
         } else {
-          cells.insert(cells.end(), tables_[i].columns[place].begin(), tables_[i].columns[place].end());
+          std::vector<std::string_view>& own = tables_[i].columns[place];
+          cells.insert(cells.end(), own.begin(), own.end());
+          own = {};
         }
       }
       type_cells(column, cells, result_.table.lines, rules);
@@ -421,7 +425,7 @@ class TableBuilder {
   }
 
   const SheetModel& sheet_;
-  const std::vector<RawTable>& tables_;
+  std::vector<RawTable>& tables_;  ///< whose cells are let go as they are taken up
   const UnitSystem& units_;
   Origins& origins_;
   LookedAt look_;
@@ -452,7 +456,7 @@ void load_rows(SheetTable& sheet) {
   sheet.left_in_file.reset();
 }
 
-SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
+SheetTable build_table(const SheetModel& sheet, std::vector<RawTable> tables, const UnitSystem& units,
                        Origins& origins, LookedAt look, Diagnostics& diagnostics) {
   return TableBuilder(sheet, tables, units, origins, look, diagnostics).run();
 }

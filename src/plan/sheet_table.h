@@ -31,8 +31,9 @@ constexpr const char* kSourceColumn = "source_file";
 /// the same symbol: one that a table lacks is null there, with a warning, and its unit must be the same in
 /// all. Where the sheet names a list or a pattern of files, a text column `source_file` says from which a row
 /// comes. Each column gets an origin for the nulls that begin in it. Rows that a single table leaves in its
-/// file stay there; all of them or the first are gone over to find the kinds.
-SheetTable build_table(const SheetModel& sheet, const std::vector<RawTable>& tables, const UnitSystem& units,
+/// file stay there; all of them or the first are gone over to find the kinds. The cells of tables are let go
+/// as they are taken up.
+SheetTable build_table(const SheetModel& sheet, std::vector<RawTable> tables, const UnitSystem& units,
                        Origins& origins, LookedAt look, Diagnostics& diagnostics);
 
 /// Reads the rows that are left in the file.

@@ -3,15 +3,9 @@
 
 #include "engine/executor.h"
 #include "message/diagnostic.h"
-#include "run/prepared_study.h"
+#include "study/prepared_study.h"
 
 namespace opensum {
-
-/// What the figures of a study need of the columns of its sheets, by sheet.
-std::vector<LastWishes> wishes_of_figures(PreparedStudy& prepared);
-
-/// All columns of a sheet as they are written.
-std::vector<Held> all_written(const RunSheet& sheet);
 
 /// Computes all sheets and fits. What is wished for is held in their tables afterwards; it goes by sheet.
 void compute(PreparedStudy& prepared, const std::vector<LastWishes>& wishes, Diagnostics& diagnostics);

@@ -9,6 +9,7 @@
 #include "base/result.h"
 #include "engine/keep_links.h"
 #include "equation/parser.h"
+#include "explain/budget.h"
 #include "files/database_address.h"
 #include "files/file_names.h"
 #include "files/formats.h"
@@ -17,11 +18,10 @@
 #include "plan/fit_plan.h"
 #include "plan/part_of_study.h"
 #include "plan/sheet_planner.h"
-#include "run/budget.h"
-#include "run/figures.h"
-#include "run/in_database.h"
-#include "run/plot_columns.h"
-#include "run/sources.h"
+#include "plot/figures.h"
+#include "plot/plot_columns.h"
+#include "server/in_database.h"
+#include "study/sources.h"
 #include "table/value_with_error.h"
 
 namespace opensum {
@@ -264,8 +264,9 @@ void follow_into_database(PreparedStudy& prepared) {
 bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& diagnostics) {
   const SheetModel& sheet = *run.model;
   Diagnostics found;
-  const std::vector<RawTable> tables = read_sources(sheet, prepared.folder, prepared.inputs, found, rows);
-  if (!tables.empty()) {
+  std::vector<RawTable> tables = read_sources(sheet, prepared.folder, prepared.inputs, found, rows);
+  const bool readable = !tables.empty();
+  if (readable) {
     run.format = tables.front().format;
     run.encoding = tables.front().encoding;
     run.delimiter = tables.front().delimiter;
@@ -276,11 +277,11 @@ bool read_sheet(PreparedStudy& prepared, RunSheet& run, Rows rows, Diagnostics& 
     run.in_database = run.there != nullptr;
     found.set_sheet(sheet.name);
     const LookedAt look = rows == Rows::left_unseen ? LookedAt::first_rows : LookedAt::all_rows;
-    run.source = build_table(sheet, tables, prepared.units, prepared.origins, look, found);
+    run.source = build_table(sheet, std::move(tables), prepared.units, prepared.origins, look, found);
     if (!run.source.rows_are_plain) return read_sheet(prepared, run, Rows::read, diagnostics);
   }
   diagnostics.append(found);
-  return !tables.empty();
+  return readable;
 }
 
 }  // namespace

@@ -10,7 +10,7 @@
 #include "files/csv_reader.h"
 #include "message/diagnostic.h"
 #include "model/study_changes.h"
-#include "run/prepared_study.h"
+#include "study/prepared_study.h"
 
 namespace opensum {
 

@@ -5,7 +5,7 @@
 #include "files/output.h"
 #include "message/diagnostic.h"
 #include "report/summary.h"
-#include "run/prepared_study.h"
+#include "study/prepared_study.h"
 
 namespace opensum {
 

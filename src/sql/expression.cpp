@@ -321,10 +321,6 @@ SqlValue Translator::apply(const Instruction& instruction, const std::vector<Sql
       refuse(instruction.op);
   }
 }
-std::string sql_null(Reason reason, OriginId own) {
-  return std::to_string((static_cast<std::uint64_t>(own) << 8U) | static_cast<std::uint64_t>(reason));
-}
-
 SqlValue converted(const SqlValue& value, const Conversion& conversion, OriginId own) {
   const Program none;
   SqlOperands operands;

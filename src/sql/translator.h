@@ -11,7 +11,8 @@
 #include <vector>
 
 #include "equation/operation.h"
-#include "sql/expression.h"
+#include "equation/program.h"
+#include "sql/operands.h"
 
 namespace opensum {
 

@@ -14,6 +14,10 @@ std::string sql_number(double number) {
   return number < 0 || std::signbit(number) ? "(" + text + ")" : text;
 }
 
+std::string sql_null(Reason reason, OriginId own) {
+  return std::to_string((static_cast<std::uint64_t>(own) << 8U) | static_cast<std::uint64_t>(reason));
+}
+
 std::string in_brackets(const std::string& sql) {
   if (sql.empty()) return sql;
   const bool name = sql.front() == '"' && sql.find('"', 1) == sql.size() - 1;

@@ -31,6 +31,9 @@ struct NotInSql {
 /// A number of a double as SQL.
 std::string sql_number(double number);
 
+/// A null of a reason that begins in a column.
+std::string sql_null(Reason reason, OriginId own);
+
 /// An expression as an operand of another: in brackets unless it is a name or a number.
 std::string in_brackets(const std::string& sql);
 

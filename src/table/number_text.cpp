@@ -175,6 +175,18 @@ void write_six(char* to, std::uint32_t number) {
   }
 }
 
+// How many of the eight digits before an end are zeros at that end; eight are counted on one by one.
+int zeros_at_end(const char* end) {
+  static_assert(std::endian::native == std::endian::little);
+  constexpr std::uint64_t kZeros = 0x3030303030303030ULL;
+  std::uint64_t last = 0;
+  std::memcpy(&last, end - sizeof last, sizeof last);
+  if (last != kZeros) return std::countl_zero(last ^ kZeros) / 8;
+  int zeros = sizeof last;
+  while (end[-zeros - 1] == '0') ++zeros;
+  return zeros;
+}
+
 // Twelve significant digits of a number of usual size. It is a whole number of powers of two, so that its
 // product with a power of ten, and what is left after twelve digits, are known exactly. A null pointer where
 // it is half-way between two, and for sizes that are written with an exponent.
@@ -190,39 +202,36 @@ char* write_usual(char* to, double value) {
   // A guess from the power of two, log10(2) = 1233 / 4096, which is right or one too small.
   const int guess = (binary * 1233) >> 12;
   auto decade = static_cast<std::size_t>(std::max(guess + 4, 0));
-  if (size >= kDecades[decade + 1]) ++decade;
+  decade += static_cast<std::size_t>(size >= kDecades[decade + 1]);
   const int exponent = static_cast<int>(decade) - 4;
   constexpr std::uint64_t kHidden = std::uint64_t{1} << kFractionBits;
   const std::uint64_t mantissa = (bits & (kHidden - 1)) | kHidden;
-  const Product128 scaled =
-      Product128{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)];
   const int shift = kFractionBits - binary;
-  auto number = static_cast<std::uint64_t>(scaled >> shift);
-  const Product128 rest = scaled - (Product128{number} << shift);
-  const Product128 half = Product128{1} << (shift - 1);
-  if (rest == half) return nullptr;
-  if (rest > half) ++number;
+  // Half of the last digit is added, so that what is cut off rounds: nothing is cut off half-way between two.
+  const Product128 rounded =
+      Product128{mantissa} * kPowers[static_cast<std::size_t>(kDefaultDigits - 1 - exponent)] +
+      (Product128{1} << (shift - 1));
+  const auto number = static_cast<std::uint64_t>(rounded >> shift);
+  if (rounded == Product128{number} << shift) return nullptr;
   if (number < kOne || number >= 10 * kOne) return nullptr;
   // Whole steps of this size are copied, whose rest is overwritten or cut off.
   constexpr std::size_t kStep = 16;
   std::array<char, kDefaultDigits + kStep> all{};
   write_six(all.data(), static_cast<std::uint32_t>(number / kMillion));
   write_six(all.data() + kDefaultDigits / 2, static_cast<std::uint32_t>(number % kMillion));
-  int digits = kDefaultDigits;
-  while (all[static_cast<std::size_t>(digits) - 1] == '0') --digits;
-  if (value < 0) *to++ = '-';
-  if (exponent < 0) {
-    std::memcpy(to, "0.000", sizeof "0.000");
-    to += 1 - exponent;
-    std::memcpy(to, all.data(), kStep);
-    return to + digits;
-  }
-  const int whole = exponent + 1;
-  std::memcpy(to, all.data(), kStep);
-  if (digits <= whole) return to + whole;
-  to[whole] = '.';
-  std::memcpy(to + whole + 1, all.data() + whole, kStep);
-  return to + digits + 1;
+  const int digits = kDefaultDigits - zeros_at_end(all.data() + kDefaultDigits);
+  // From here on numbers of all sizes go the same way: which of them come next cannot be foreseen.
+  *to = '-';
+  to += static_cast<std::ptrdiff_t>(value < 0);
+  const bool below_one = exponent < 0;
+  const int lead = below_one ? 1 - exponent : 0;  // 0. and zeros
+  const int whole = below_one ? 0 : exponent + 1;
+  const int point = below_one ? 0 : 1;
+  std::memcpy(to, "0.000", sizeof "0.000");
+  std::memcpy(to + lead, all.data(), kStep);
+  to[lead + whole] = '.';
+  std::memcpy(to + lead + whole + point, all.data() + whole, kStep);
+  return to + (digits <= whole ? whole : lead + digits + point);
 }
 
 }  // namespace

@@ -14,7 +14,8 @@ struct RawRows {
   std::vector<std::vector<std::string_view>> columns;  ///< one cell per row
   std::vector<std::size_t> lines;                      ///< the line of each row, from 1
   std::deque<std::string> unquoted;                    ///< fields whose doubled quotes were undone
-  bool bare = false;  ///< nothing in them but cells, delimiters and single line ends: no quotes
+  bool bare = false;   ///< nothing in them but cells, delimiters and single line ends: no quotes
+  bool ascii = false;  ///< all their bytes are ASCII
 
   std::size_t rows() const { return lines.size(); }
 };

@@ -146,8 +146,8 @@ class Survey {
     const RawRows& rows = block.part.rows;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
       if (kinds[i])
-        block.notes[i] = readers_[i].read(*kinds[i], rows.columns[i], rows.lines, block.part.where.first_row,
-                                          nullptr, nullptr);
+        block.notes[i] =
+            readers_[i].read(*kinds[i], {rows.columns[i], rows.lines, block.part.where.first_row});
     }
   }
 

@@ -186,11 +186,10 @@ bool begins_like_code(std::string_view cell) {
   return cell.size() > sign + 1 && cell[sign] == '0' && cell[sign + 1] != '.';
 }
 
-// The same as a date, a truth or a text.
+// The same as a date or a truth.
 Reason read_as_other(Kind kind, std::string_view cell, std::size_t line, const MissingTokens& missing,
                      const CellRules& rules, double& value, CellNotes& notes) {
   if (missing.matches(cell, kind)) return Reason::missing;
-  if (kind == Kind::text) return Reason::none;
   if (kind == Kind::date) {
     const auto date = read_any_date(cell, rules);
     if (!date) return Reason::unreadable;
@@ -217,11 +216,11 @@ CellReader::CellReader(const CellRules& rules, OriginId origin)
 CellReader::~CellReader() = default;
 CellReader::CellReader(CellReader&&) noexcept = default;
 
-void CellReader::keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made) const {
+void CellReader::keep_texts(Chunk& chunk, bool ascii, const std::shared_ptr<MadeTexts>& made) const {
   chunk.texts = chunk.source;
   chunk.made = made;
+  if (ascii) return;
   for (std::string_view& text : chunk.texts) {
-    chunk.verbatim = chunk.verbatim && (text.empty() || (text.front() > ' ' && text.back() > ' '));
     if (is_ascii(text)) continue;
     std::string normal = normalised(text);
     if (normal == text) continue;
@@ -230,55 +229,70 @@ void CellReader::keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made
   }
 }
 
-CellNotes CellReader::read(Kind kind, std::span<const std::string_view> cells,
-                           std::span<const std::size_t> lines, std::size_t first_row, Chunk* chunk,
+void CellReader::set_null(Chunk& chunk, std::size_t row, Reason reason, std::string_view cell) const {
+  if (chunk.nulls.empty()) chunk.nulls.resize(chunk.source.size());
+  chunk.nulls[row] = Null(reason, origin_);
+  if (!cell.empty()) chunk.verbatim = false;
+}
+
+CellNotes CellReader::read(Kind kind, const CellRange& cells) const {
+  return kind == Kind::text ? read_texts(cells, nullptr) : read_quantities(kind, cells, nullptr);
+}
+
+CellNotes CellReader::read(Kind kind, const CellRange& cells, Chunk& chunk,
                            const std::shared_ptr<MadeTexts>& made) const {
-  CellNotes notes;
-  const std::size_t size = cells.size();
-  if (chunk != nullptr) {
-    chunk->source.assign(cells.begin(), cells.end());
-    chunk->texts.clear();
-    chunk->numbers.clear();
-    chunk->nulls.clear();
-    chunk->verbatim = true;
-    if (kind == Kind::text) {
-      keep_texts(*chunk, made);
-    } else {
-      chunk->numbers.resize(size);
-    }
+  chunk.texts.clear();
+  chunk.numbers.clear();
+  chunk.nulls.clear();
+  chunk.verbatim = true;
+  if (kind == Kind::text) {
+    keep_texts(chunk, cells.ascii, made);
+    return read_texts(cells, &chunk);
   }
+  chunk.numbers.resize(cells.texts.size());
+  return read_quantities(kind, cells, &chunk);
+}
+
+CellNotes CellReader::read_texts(const CellRange& cells, Chunk* chunk) const {
+  const auto is_mark = [](char c) { return c > ' '; };
+  if (chunk == nullptr) return {};
+  for (std::size_t i = 0; i < cells.texts.size(); ++i) {
+    const std::string_view whole = cells.texts[i];
+    const bool trim = !whole.empty() && !(is_mark(whole.front()) && is_mark(whole.back()));
+    if (trim) chunk->verbatim = false;
+    const std::string_view cell = trim ? trimmed(whole) : whole;
+    if (rules_->missing.matches(cell, Kind::text)) set_null(*chunk, i, Reason::missing, cell);
+  }
+  return {};
+}
+
+CellNotes CellReader::read_quantities(Kind kind, const CellRange& cells, Chunk* chunk) const {
+  CellNotes notes;
   double unused = 0;
   // Where no number has a meaning of its own, most cells of numbers are read in a short way.
   const bool short_way = kind == Kind::number && !rules_->missing.has_numbers() &&
                          rules_->rules.style.is_plain() && rules_->rules.second == 0 &&
                          !rules_->rules.cell_units;
-  for (std::size_t i = 0; i < size; ++i) {
-    if (short_way) {
-      const bool usual =
-          chunk == nullptr ? is_usual_number(cells[i]) : read_usual_number(cells[i], chunk->numbers[i]);
-      if (usual && !begins_like_code(cells[i])) {
-        ++notes.known;
-        ++notes.numbers;
-        continue;
-      }
+  for (std::size_t i = 0; i < cells.texts.size(); ++i) {
+    const std::string_view whole = cells.texts[i];
+    double& value = chunk == nullptr ? unused : chunk->numbers[i];
+    if (short_way && read_usual_number(whole, value) && !begins_like_code(whole)) {
+      ++notes.known;
+      ++notes.numbers;
+      continue;
     }
-    const std::string_view cell = trimmed(cells[i]);
-    if (chunk != nullptr && cell.size() != cells[i].size()) chunk->verbatim = false;
-    double& value = chunk == nullptr || kind == Kind::text ? unused : chunk->numbers[i];
-    const Reason reason =
-        kind == Kind::number
-            ? read_as_number(cell, lines[i], rules_->missing, rules_->rules, value, notes)
-            : read_as_other(kind, cell, lines[i], rules_->missing, rules_->rules, value, notes);
+    const std::string_view cell = trimmed(whole);
+    if (chunk != nullptr && cell.size() != whole.size()) chunk->verbatim = false;
+    const std::size_t line = cells.lines[i];
+    const Reason reason = kind == Kind::number
+                              ? read_as_number(cell, line, rules_->missing, rules_->rules, value, notes)
+                              : read_as_other(kind, cell, line, rules_->missing, rules_->rules, value, notes);
     if (reason == Reason::none) continue;
-    if (chunk != nullptr) {
-      if (chunk->nulls.empty()) chunk->nulls.resize(size);
-      chunk->nulls[i] = Null(reason, origin_);
-      if (!cell.empty()) chunk->verbatim = false;
-    }
+    if (chunk != nullptr) set_null(*chunk, i, reason, cell);
     if (reason != Reason::unreadable && reason != Reason::overflow) continue;
     ++notes.unreadable_count;
     if (notes.unreadable.size() < kListedUnreadable)
-      notes.unreadable.push_back({first_row + i, lines[i], std::string(cell), {}});
+      notes.unreadable.push_back({cells.first_row + i, line, std::string(cell), {}});
   }
   return notes;
 }
@@ -377,8 +391,10 @@ CellNotes read_chunks(Column& column, const std::vector<std::string_view>& cells
   for_each_part(parts, [&](std::size_t part) {
     const std::size_t begin = part * kChunkRows;
     const std::size_t size = std::min(kChunkRows, cells.size() - begin);
-    notes[part] = reader.read(kind, {cells.data() + begin, size}, {lines.data() + begin, size}, begin,
-                              &column.chunks[part], made);
+    Chunk& chunk = column.chunks[part];
+    chunk.source.assign(cells.begin() + static_cast<std::ptrdiff_t>(begin),
+                        cells.begin() + static_cast<std::ptrdiff_t>(begin + size));
+    notes[part] = reader.read(kind, {chunk.source, {lines.data() + begin, size}, begin}, chunk, made);
   });
   CellNotes all;
   for (const CellNotes& part : notes) all.add(part);

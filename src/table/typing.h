@@ -28,9 +28,9 @@ struct CellRules {
   std::optional<DateFormat> date_format = {};  ///< beside ISO 8601
   bool dates_in_utc = false;  ///< dates are converted to UTC; else they are as their clocks show them
   bool percent = false;       ///< the column's unit is %, so that cells may repeat it
-  /// Cells may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
+  /// CellRange may also be written hh:mm:ss; a second is so much in the column's unit. 0 for other columns.
   double second = 0;
-  /// Cells hold units of their own.
+  /// CellRange hold units of their own.
   std::shared_ptr<const CellUnits> cell_units = {};
 };
 
@@ -76,6 +76,14 @@ struct CellNotes {
 /// What such cells are, read as numbers.
 Kind kind_of(const CellNotes& notes);
 
+/// Some consecutive cells of a column.
+struct CellRange {
+  std::span<const std::string_view> texts;
+  std::span<const std::size_t> lines;  ///< of the source
+  std::size_t first_row = 0;           ///< the place of the first among all rows
+  bool ascii = false;                  ///< for sure
+};
+
 /// Reads the cells of one column; several threads may do so at a time.
 class CellReader {
  public:
@@ -84,16 +92,20 @@ class CellReader {
   CellReader(CellReader&&) noexcept;
   CellReader& operator=(CellReader&&) = delete;
 
-  /// Reads cells as a kind. `lines` are those of the cells, `first_row` the place of the first among all.
-  /// Where a chunk is given it takes up values, nulls and the cells themselves. Texts are in Unicode's normal
-  /// form C, so that the same letters are the same text however a file composes them; `made` keeps those
-  /// whose cells are in another form, and belongs to all chunks of a column.
-  CellNotes read(Kind kind, std::span<const std::string_view> cells, std::span<const std::size_t> lines,
-                 std::size_t first_row, Chunk* chunk, const std::shared_ptr<MadeTexts>& made) const;
+  /// Reads cells as a kind and says what they are.
+  CellNotes read(Kind kind, const CellRange& cells) const;
+  /// The same for a chunk, which has the cells as its source and takes up values and nulls. Texts are in
+  /// Unicode's normal form C, so that the same letters are the same text however a file composes them; `made`
+  /// keeps those whose cells are in another form, and belongs to all chunks of a column.
+  CellNotes read(Kind kind, const CellRange& cells, Chunk& chunk,
+                 const std::shared_ptr<MadeTexts>& made) const;
 
  private:
   struct Rules;
-  void keep_texts(Chunk& chunk, const std::shared_ptr<MadeTexts>& made) const;
+  CellNotes read_quantities(Kind kind, const CellRange& cells, Chunk* chunk) const;
+  CellNotes read_texts(const CellRange& cells, Chunk* chunk) const;
+  void set_null(Chunk& chunk, std::size_t row, Reason reason, std::string_view cell) const;
+  void keep_texts(Chunk& chunk, bool ascii, const std::shared_ptr<MadeTexts>& made) const;
 
   std::unique_ptr<Rules> rules_;
   OriginId origin_;
@@ -109,8 +121,8 @@ void settle_cells(Column& column, const CellNotes& notes, const CellRules& rules
 std::string text_because(Kind kind, const CellNotes& as_numbers);
 
 /// Fills a column (its names and unit are the caller's) with the cells: finds the kind unless the rules say
-/// it, marks nulls with their reason. Cells of a number, date or truth column that are none become nulls of
-/// reason `unreadable` and are listed in the column.
+/// it, marks nulls with their reason. CellRange of a number, date or truth column that are none become nulls
+/// of reason `unreadable` and are listed in the column.
 void type_cells(Column& column, const std::vector<std::string_view>& cells,
                 const std::vector<std::size_t>& lines, const CellRules& rules);
 

@@ -1,5 +1,5 @@
 // The plots of a study as marks: what is drawn, and what is said of what is not.
-#include "run/figures.h"
+#include "plot/figures.h"
 
 #include <gtest/gtest.h>
 

@@ -1,0 +1,124 @@
+// Files that are written row by row while a sheet is computed.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "engine/sink.h"
+#include "files/csv_writer.h"
+#include "files/database_tables.h"
+#include "files/formats.h"
+#include "files/sha256.h"
+#include "message/diagnostic.h"
+#include "results/nulls.h"
+
+namespace opensum {
+
+/// Writes some text; gives the number of an error, else 0.
+using WriteText = std::function<int(std::string_view)>;
+
+/// Writes to an open file; where asked for, its digest is made on the way.
+WriteText writes_to(int descriptor, Sha256* digest = nullptr);
+
+/// Takes up the text of rows and writes it. That of a sorted sheet waits in a file without a name until the
+/// order is known.
+class RowFile {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  RowFile(WriteText write, std::string path) : write_(std::move(write)), path_(std::move(path)) {}
+  ~RowFile();
+  RowFile(const RowFile&) = delete;
+  RowFile& operator=(const RowFile&) = delete;
+
+  void write(std::string_view text);
+  void take(const RowTexts& texts);
+  void finish(const std::vector<std::size_t>& order);
+  /// The number of the first error, else 0.
+  int error() const { return error_; }
+
+ private:
+  void write_in_order(const std::vector<std::size_t>& order, std::string_view rows);
+
+  WriteText write_;
+  std::string path_;
+  int error_ = 0;
+  std::optional<int> waiting_;       ///< the descriptor of a file without a name, for rows that wait
+  std::vector<std::uint64_t> ends_;  ///< of the rows that wait
+};
+
+/// The rows of a sheet as CSV.
+class CsvSink : public RowSink {
+ public:
+  CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override {
+    formulas_ += texts.formulas;
+    file_.take(texts);
+  }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  int error() const { return file_.error(); }
+  /// Warns of derived texts of a sheet that look like formulas and are not guarded.
+  void report_formulas(const std::string& sheet, Diagnostics& diagnostics) const;
+
+ private:
+  CsvOptions options_;
+  RowFile file_;
+  std::size_t formulas_ = 0;
+};
+
+/// The rows of a sheet as a table of a database takes them.
+class DatabaseSink : public RowSink {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path);
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override { file_.take(texts); }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  /// Ends the table; false after a reported error.
+  bool end(Diagnostics& diagnostics);
+
+ private:
+  std::unique_ptr<DatabaseTableWriter> writer_;
+  RowFile file_;
+};
+
+/// The rows of a sheet in a format that takes them up as they come.
+class FormatSink : public RowSink {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  FormatSink(const WrittenFormat& format, WrittenSheet sheet, WriteText write, std::string path)
+      : format_(format), sheet_(std::move(sheet)), file_(std::move(write), std::move(path)) {}
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override { file_.take(texts); }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  int error() const { return file_.error(); }
+
+ private:
+  const WrittenFormat& format_;
+  WrittenSheet sheet_;
+  RowFile file_;
+};
+
+/// Gives rows to a file of several sheets; what goes wrong there it tells itself.
+WriteText puts_into(GrowingTables& tables, std::size_t sheet);
+
+/// The nulls of a sheet.
+class NullsSink : public RowSink {
+ public:
+  NullsSink(WriteText write, std::string path, NullsText text)
+      : text_(std::move(text)), file_(std::move(write), std::move(path)) {}
+  void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
+  void take(const RowTexts& texts) override { file_.take(texts); }
+  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  int error() const { return file_.error(); }
+
+ private:
+  NullsText text_;
+  RowFile file_;
+};
+
+}  // namespace opensum
