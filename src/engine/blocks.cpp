@@ -46,6 +46,8 @@ void FileBlocks::read(std::size_t /*block*/, const std::vector<bool>& needed, Bl
   Table& table = to.table;
   table.rows = to.part.rows.rows();
   table.lines.swap(to.part.rows.lines);
+  if (left_.files.size() > 1)
+    table.file_of.assign(table.rows, static_cast<std::uint32_t>(to.part.rows.table));
   if (gives_places_) set_places(to.part.where, table);
   if (finder_) to.notes.assign(left_.rules.size(), {});
   for (std::size_t i = 0; i < table.columns.size(); ++i) {

@@ -120,8 +120,11 @@ class Pass {
     for (std::size_t i = 0; i < work_.forms.size(); ++i) work_.forms[i].second->append(block.forms[i]);
     for (std::size_t i = 0; i < work_.operands.size(); ++i)
       take_operands(*work_.operands[i], block.operands[i]);
-    std::vector<std::size_t>& lines = sheet_.table().lines;
-    if (work_.lines) lines.insert(lines.end(), block.table.lines.begin(), block.table.lines.end());
+    if (work_.lines) {
+      Table& table = sheet_.table();
+      table.lines.insert(table.lines.end(), block.table.lines.begin(), block.table.lines.end());
+      table.file_of.insert(table.file_of.end(), block.table.file_of.begin(), block.table.file_of.end());
+    }
   }
 
   // What is wanted of deviations.

@@ -353,7 +353,8 @@ bool GridRoom::take(std::size_t count, std::size_t bytes) {
     return false;
   }
   cells_ += count;
-  return take_bytes(count, sizeof(std::string_view) + bytes);
+  // A cell stands in its row, and then in its column.
+  return take_bytes(count, 2 * sizeof(std::string_view) + bytes);
 }
 
 bool GridRoom::take_text(std::size_t bytes) { return take_bytes(1, bytes); }

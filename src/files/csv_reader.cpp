@@ -525,7 +525,7 @@ std::size_t find_long_line(std::string_view text) {
 }  // namespace
 
 Result<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                          Diagnostics& diagnostics, Rows rows) {
+                          Diagnostics& diagnostics, Rows rows, std::size_t long_from) {
   if (file->text.find_first_not_of(" \t\r\n") == std::string::npos || file->text == "\xEF\xBB\xBF") {
     diagnostics.add(Code::empty_file, {file->path});
     return std::nullopt;
@@ -536,7 +536,7 @@ Result<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const Re
                     {file->path, std::to_string(number), std::to_string(kLongestLine >> 20U)});
     return std::nullopt;
   }
-  const bool leave_rows = rows != Rows::read && file->text.size() >= row_limits().long_table;
+  const bool leave_rows = rows != Rows::read && file->text.size() >= long_from;
   const bool unchecked = leave_rows && is_utf8(*file, settings.encoding);
   const auto decoded = unchecked ? without_mark(file) : decode(file, settings.encoding, diagnostics);
   if (!decoded) return std::nullopt;

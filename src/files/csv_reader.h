@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "base/result.h"
+#include "files/csv_rows.h"
 #include "files/text_file.h"
 #include "message/diagnostic.h"
 #include "model/study.h"
@@ -19,8 +20,9 @@ namespace opensum {
 enum class Rows : std::uint8_t { read, left_if_long, left_unseen, left_in_database };
 
 /// The table of text in a file; nothing after a reported error. The views in it look into the file, which it
-/// keeps alive.
+/// keeps alive. Long is a text of at least `long_from` bytes.
 Result<RawTable> read_csv(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                          Diagnostics& diagnostics, Rows rows = Rows::read);
+                          Diagnostics& diagnostics, Rows rows = Rows::read,
+                          std::size_t long_from = row_limits().long_table);
 
 }  // namespace opensum

@@ -329,7 +329,10 @@ class CsvRowSource : public RowSource {
   explicit CsvRowSource(CsvRows rows)
       : table_(std::move(rows)), text_(table_.file->text.substr(0, table_.end)) {}
 
-  std::size_t first_line() const override { return table_.first_line; }
+  std::optional<std::size_t> line_at(std::size_t place) const override {
+    if (place != table_.begin) return std::nullopt;
+    return table_.first_line;
+  }
 
   std::vector<std::size_t> cuts() const override {
     std::vector<std::size_t> cuts = {table_.begin};

@@ -183,7 +183,7 @@ class CsvWriter {
   // Whether a column stands right after another in the lines of the source, with the delimiter between them
   // that is to be written.
   bool follows(const WrittenChunk& left, const WrittenChunk& right) const {
-    if (right.column.in_source != *left.column.in_source + 1) return false;
+    if (!left.column.in_source || right.column.in_source != *left.column.in_source + 1) return false;
     const std::string_view cell = left.chunk.source.front();
     const char* end = cell.data() + cell.size();
     return right.chunk.source.front().data() == end + 1 && *end == options_.delimiter;

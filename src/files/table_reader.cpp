@@ -42,12 +42,12 @@ std::pair<std::optional<std::string>, std::optional<MergedCells>> range_in(
 }  // namespace
 
 Result<RawTable> read_text_table(const std::shared_ptr<const InputFile>& file, const ReadSettings& settings,
-                                 Diagnostics& diagnostics, Rows rows) {
-  return read_csv(file, settings, diagnostics, rows);
+                                 Diagnostics& diagnostics, Rows rows, std::size_t long_from) {
+  return read_csv(file, settings, diagnostics, rows, long_from);
 }
 
 Result<RawTable> read_table(const std::string& path, const Place& place, const ReadSettings& settings,
-                            Inputs& inputs, Diagnostics& diagnostics, Rows rows) {
+                            Inputs& inputs, Diagnostics& diagnostics, Rows rows, std::size_t long_from) {
   if (is_database_address(path)) return read_postgresql(path, place, rows, inputs, diagnostics);
   const Target target = target_of(path);
   auto file = inputs.read(target.path, place, diagnostics, Code::cannot_open, rows != Rows::read);
@@ -89,7 +89,7 @@ Result<RawTable> read_table(const std::string& path, const Place& place, const R
   const auto metadata = read_metadata(target.path, inputs, diagnostics);
   ReadSettings used = settings;
   if (metadata && !used.delimiter) used.delimiter = metadata->delimiter;
-  auto table = read_text_table(file, used, diagnostics, rows);
+  auto table = read_text_table(file, used, diagnostics, rows, long_from);
   if (table && metadata) apply_metadata(*metadata, *table);
   return table;
 }

@@ -14,6 +14,7 @@
 #include "table/cell_units.h"
 #include "table/number_text.h"
 #include "table/sql_source.h"
+#include "table/stacked_rows.h"
 #include "table/typing.h"
 
 namespace opensum {
@@ -43,15 +44,20 @@ class TableBuilder {
   SheetTable run() {
     stack_rows();
     stack_columns();
-    if (tables_.front().left_in_file && tables_.size() > 1) {
-      result_.rows_are_plain = false;
-    } else if (tables_.front().left_in_file) {
+    const auto is_left = [](const RawTable& raw) { return raw.left_in_file != nullptr; };
+    const auto is_empty = [](const RawTable& raw) { return raw.rows() == 0; };
+    if (std::any_of(tables_.begin(), tables_.end(), is_left)) {
+      // Rows of some that must be read are below those that are left.
+      result_.rows_are_plain = std::all_of(
+          tables_.begin(), tables_.end(), [&](const RawTable& raw) { return is_left(raw) || is_empty(raw); });
+      if (!result_.rows_are_plain) return std::move(result_);
       leave_in_file();
     } else {
       for (const Stacked& column : stacked_) add_column(column);
     }
     if (sheet_.data_is_list) add_source_column();
     for (const PreambleModel& model : sheet_.preamble) add_preamble_column(model);
+    if (left_) look_through_files();
     for (const ColumnSettings& settings : sheet_.columns) {
       if (settings.values) add_typed_column(settings);
     }
@@ -245,34 +251,78 @@ class TableBuilder {
     return column;
   }
 
-  // Columns without rows, of the kinds that the cells in the file have.
+  // Columns without rows, which stay in their files.
   void leave_in_file() {
-    auto left = std::make_shared<LeftInFile>();
-    left->name = tables_.front().file;
-    left->source = tables_.front().left_in_file;
-    std::vector<Column*> columns;
-    const std::vector<std::size_t> cuts = left->source->cuts();
-    RawRows first;
-    left->source->read(cuts[0], cuts[1], 0, first);
+    left_ = std::make_shared<LeftInFile>();
+    left_->name = result_.table.file;
+    left_->files = result_.table.files;
+    for (const RawTable& raw : tables_) left_tables_.push_back({raw.left_in_file, {}});
     for (const Stacked& stacked : stacked_) {
-      Column& column = result_.table.columns.emplace_back(column_of(stacked.heading));
-      column.storage = storage_;
-      column.in_source = columns.size();
+      Column column = column_of(stacked.heading);
       CellRules rules = rules_for(stacked.heading, column);
-      look_for_units(first.columns[columns.size()], stacked.heading, column, rules);
-      left->rules.push_back(std::move(rules));
-      columns.push_back(&column);
+      look_for_units(first_cells(stacked), stacked.heading, column, rules);
+      for (std::size_t i = 0; i < tables_.size(); ++i) {
+        StackedCells cells;
+        if (stacked.in_table[i] != Stacked::kAbsent) cells.place = stacked.in_table[i];
+        left_tables_[i].columns.push_back(std::move(cells));
+      }
+      add_left_column(std::move(column), std::move(rules));
     }
-    result_.rows_are_plain = survey_rows(*left, columns, look_);
-    if (!result_.rows_are_plain) return;
+  }
+
+  void add_left_column(Column column, CellRules rules) {
+    column.storage = storage_;
+    column.in_source = left_->rules.size();
+    left_->rules.push_back(std::move(rules));
+    result_.table.columns.push_back(std::move(column));
+  }
+
+  // Some cells of a column that is left, in the first table that has it and rows.
+  std::vector<std::string_view> first_cells(const Stacked& stacked) {
+    first_rows_.resize(tables_.size());
+    for (std::size_t i = 0; i < tables_.size(); ++i) {
+      const auto& source = tables_[i].left_in_file;
+      if (stacked.in_table[i] == Stacked::kAbsent || !source) continue;
+      RawRows& rows = first_rows_[i];
+      const std::vector<std::size_t> cuts = source->cuts();
+      if (rows.columns.empty()) source->read(cuts[0], cuts[1], 0, rows);
+      return rows.columns[stacked.in_table[i]];
+    }
+    return {};
+  }
+
+  // Finds out what the columns are whose cells stay in their files.
+  void look_through_files() {
     Table& table = result_.table;
-    table.rows = table.source_count = left->rows();
+    const bool as_it_is = tables_.size() == 1 && left_->rules.size() == stacked_.size();
+    left_->source = as_it_is ? tables_.front().left_in_file : stack_tables(std::move(left_tables_));
+    std::vector<Column*> columns;
+    for (Column& column : table.columns) columns.push_back(&column);
+    result_.rows_are_plain = survey_rows(*left_, columns, look_);
+    if (!result_.rows_are_plain) return;
+    table.rows = table.source_count = left_->rows();
     for (Column& column : table.columns) {
       settle_unreadable(column);
       report_cells(column);
-      for (UnreadableCell& cell : column.unreadable) cell.file = table.files.front();
     }
-    result_.left_in_file = std::move(left);
+    result_.left_in_file = std::move(left_);
+  }
+
+  // A column of cells that are the same in all rows of a table.
+  void add_cells_of_tables(Column column, const CellRules& rules,
+                           const std::shared_ptr<std::vector<std::string>>& texts) {
+    if (left_) {
+      for (std::size_t i = 0; i < tables_.size(); ++i)
+        left_tables_[i].columns.push_back({std::nullopt, (*texts)[i]});
+      return add_left_column(std::move(column), rules);
+    }
+    std::vector<std::string_view> cells;
+    cells.reserve(result_.table.rows);
+    for (std::size_t i = 0; i < tables_.size(); ++i)
+      cells.insert(cells.end(), tables_[i].rows(), (*texts)[i]);
+    type_cells(column, cells, result_.table.lines, rules);
+    column.storage = texts;
+    keep(std::move(column));
   }
 
   void add_column(const Stacked& stacked) {
@@ -313,16 +363,10 @@ class TableBuilder {
     heading.symbol = kSourceColumn;
     Column column = column_of(heading);
     report_if_taken(column.symbol, {});
-    auto names = std::make_shared<std::vector<std::string>>(result_.table.files);
-    std::vector<std::string_view> cells;
-    cells.reserve(result_.table.rows);
-    for (std::size_t i = 0; i < tables_.size(); ++i)
-      cells.insert(cells.end(), tables_[i].rows(), (*names)[i]);
     CellRules rules;
     rules.kind = Kind::text;
-    type_cells(column, cells, result_.table.lines, rules);
-    column.storage = std::move(names);
-    keep(std::move(column));
+    add_cells_of_tables(std::move(column), rules,
+                        std::make_shared<std::vector<std::string>>(result_.table.files));
   }
 
   // A column from the lines before the tables: the same in all rows of a file.
@@ -373,16 +417,10 @@ class TableBuilder {
     }
     report_if_taken(model.symbol, model.place);
     Column column = column_of(heading);
-    std::vector<std::string_view> cells;
-    cells.reserve(result_.table.rows);
-    for (std::size_t i = 0; i < tables_.size(); ++i)
-      cells.insert(cells.end(), tables_[i].rows(), (*values)[i]);
     CellRules rules;
     rules.style = sheet_.read.style;
     if (!numbers && sheet_.read.date_format) rules.date_format = format_of(*sheet_.read.date_format);
-    type_cells(column, cells, result_.table.lines, rules);
-    column.storage = std::move(values);
-    keep(std::move(column));
+    add_cells_of_tables(std::move(column), rules, values);
   }
 
   // A column whose cells stand in the study.
@@ -434,6 +472,10 @@ class TableBuilder {
   std::set<std::string> reported_formats_;
   std::shared_ptr<const void> storage_;
   SheetTable result_;
+  /// Where rows are left in their files.
+  std::shared_ptr<LeftInFile> left_;
+  std::vector<StackedTable> left_tables_;
+  std::vector<RawRows> first_rows_;  ///< by table, of those that were looked at
 };
 
 }  // namespace
@@ -445,7 +487,7 @@ void load_rows(SheetTable& sheet) {
   for (Column& column : table.columns) {
     if (column.in_source && column.fills.empty()) columns[*column.in_source] = &column;
   }
-  const auto unquoted = load_rows(*sheet.left_in_file, columns, table.lines);
+  const auto unquoted = load_rows(*sheet.left_in_file, columns, table);
   for (Column* column : columns) {
     column->storage = std::make_shared<Storages>(Storages{column->storage, unquoted});
   }

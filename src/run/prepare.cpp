@@ -226,7 +226,7 @@ Result<PartOfRun> part_of_run(Study& study, const std::vector<Passage>& only, Di
 bool may_stay_in_file(const SheetModel& sheet) {
   const bool has_typed_cells = std::any_of(sheet.columns.begin(), sheet.columns.end(),
                                            [](const ColumnSettings& settings) { return settings.values; });
-  return sheet.data.size() == 1 && !sheet.data_is_list && !has_typed_cells && sheet.preamble.empty();
+  return !sheet.data.empty() && !has_typed_cells;
 }
 
 // Whether something must know the rows of sheets before any pass over them: links by row, and conditions for

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "files/csv_rows.h"
 #include "files/database_address.h"
 #include "files/file_names.h"
 #include "files/table_reader.h"
@@ -36,6 +37,13 @@ std::vector<std::string> files_of(const std::string& path) {
   return paths;
 }
 
+// The bytes of a file, 0 for what is none.
+std::size_t size_of(const std::string& path) {
+  std::error_code error;
+  const std::uintmax_t size = std::filesystem::file_size(path, error);
+  return error ? 0 : static_cast<std::size_t>(size);
+}
+
 }  // namespace
 
 std::string resolved(const std::string& folder, const std::string& path) {
@@ -57,17 +65,31 @@ std::vector<RawTable> read_sources(const SheetModel& sheet, const std::string& f
     return tables;
   }
   bool good = true;
+  struct SourceFile {
+    const Passage* named = nullptr;
+    std::string path;
+  };
+  std::vector<SourceFile> sources;
   for (const Passage& data : sheet.data) {
     const std::vector<std::string> paths = files_of(resolved(folder, data.text()));
     if (paths.empty()) {
       diagnostics.add(Code::no_such_files, data.place(), {data.text()});
       good = false;
     }
-    for (const std::string& path : paths) {
-      auto table = read_table(path, data.place(), sheet.read, inputs, diagnostics, rows);
-      good = good && table.has_value();
-      if (table) tables.push_back(std::move(*table));
-    }
+    for (const std::string& path : paths) sources.push_back({&data, path});
+  }
+  // Several files are one table: they are left where they are if together they are long.
+  std::size_t least = row_limits().long_table;
+  if (sources.size() > 1) {
+    std::size_t bytes = 0;
+    for (const SourceFile& source : sources) bytes += size_of(source.path);
+    if (bytes < least && rows != Rows::left_in_database) rows = Rows::read;
+    least = 0;
+  }
+  for (const SourceFile& source : sources) {
+    auto table = read_table(source.path, source.named->place(), sheet.read, inputs, diagnostics, rows, least);
+    good = good && table.has_value();
+    if (table) tables.push_back(std::move(*table));
   }
   if (!good) tables.clear();
   return tables;

@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <deque>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -14,6 +15,7 @@ struct RawRows {
   std::vector<std::vector<std::string_view>> columns;  ///< one cell per row
   std::vector<std::size_t> lines;                      ///< the line of each row, from 1
   std::deque<std::string> unquoted;                    ///< fields whose doubled quotes were undone
+  std::size_t table = 0;                               ///< in which of several tables they stand
   bool bare = false;   ///< nothing in them but cells, delimiters and single line ends: no quotes
   bool ascii = false;  ///< all their bytes are ASCII
 
@@ -36,10 +38,10 @@ class RowSource {
  public:
   virtual ~RowSource() = default;
 
-  /// The line of the first row.
-  virtual std::size_t first_line() const = 0;
-  /// Places between which blocks may lie, the first row and the end among them. Only the first is sure to be
-  /// the begin of a row.
+  /// The line of the row that is sure to begin at a place; nothing where none is sure to.
+  virtual std::optional<std::size_t> line_at(std::size_t place) const = 0;
+  /// Places between which blocks may lie, the first row and the end among them. The first is sure to be the
+  /// begin of a row.
   virtual std::vector<std::size_t> cuts() const = 0;
 
   /// Where reading ended.

@@ -10,7 +10,6 @@ namespace opensum {
 
 BlockFinder::BlockFinder(LeftInFile& left) : left_(left), cuts_(left.source->cuts()) {
   next_.begin = cuts_.front();
-  next_.first_line = left.source->first_line();
 }
 
 void BlockFinder::read(std::size_t part, Part& to) const {
@@ -21,6 +20,7 @@ void BlockFinder::read(std::size_t part, Part& to) const {
 
 bool BlockFinder::place(std::size_t part, Part& to) {
   const std::size_t end = cuts_[part + 1];
+  if (const auto line = left_.source->line_at(cuts_[part])) next_.first_line = *line;
   to.where = next_;
   if (next_.begin >= end) {
     // The row before reaches over all of it.
@@ -148,6 +148,7 @@ class Survey {
       if (kinds[i])
         block.notes[i] =
             readers_[i].read(*kinds[i], {rows.columns[i], rows.lines, block.part.where.first_row});
+      for (UnreadableCell& cell : block.notes[i].unreadable) cell.file = left_.files[rows.table];
     }
   }
 
@@ -204,9 +205,11 @@ void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows) {
 }
 
 std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,
-                                      std::vector<std::size_t>& lines) {
+                                      Table& table) {
   const std::size_t rows = left.rows();
+  std::vector<std::size_t>& lines = table.lines;
   lines.resize(rows);
+  if (left.files.size() > 1) table.file_of.resize(rows);
   std::vector<std::vector<std::string_view>> cells(columns.size());
   for (std::vector<std::string_view>& column : cells) column.resize(rows);
   auto unquoted = std::make_shared<std::vector<std::deque<std::string>>>(left.blocks.size());
@@ -216,6 +219,8 @@ std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<
     RawRows raw;
     read_block(left, block, raw);
     std::copy(raw.lines.begin(), raw.lines.end(), lines.begin() + first);
+    if (!table.file_of.empty())
+      std::fill_n(table.file_of.begin() + first, raw.rows(), static_cast<std::uint32_t>(raw.table));
     for (std::size_t i = 0; i < columns.size(); ++i)
       std::copy(raw.columns[i].begin(), raw.columns[i].end(), cells[i].begin() + first);
     // The views look into the strings, which stay where they are.

@@ -13,7 +13,8 @@ namespace opensum {
 
 /// The rows of a table that are left in their file.
 struct LeftInFile {
-  std::string name;  ///< of the file, as shown in messages
+  std::string name;                ///< of the file, as shown in messages
+  std::vector<std::string> files;  ///< those of its tables
   std::shared_ptr<const RowSource> source;
   std::vector<RowBlock> blocks;
   /// How the cells of each of its columns are read.
@@ -89,9 +90,9 @@ bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns, LookedAt
 /// Reads the rows of a block as text, but for those that are not kept.
 void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows);
 
-/// Reads all rows: the lines of the rows, and of each column of the file its chunks. Gives what their views
-/// look into.
+/// Reads all rows: where they stand, and of each column of the file its chunks. Gives what their views look
+/// into.
 std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,
-                                      std::vector<std::size_t>& lines);
+                                      Table& table);
 
 }  // namespace opensum

@@ -55,6 +55,7 @@ void expect_the_same(const std::string& text, std::size_t block, std::size_t& co
   ASSERT_TRUE(left_rows && left_rows->left_in_file);
   LeftInFile left;
   left.source = left_rows->left_in_file;
+  left.files = {left_rows->file};
   std::vector<Column> columns(left_rows->headers.size());
   std::vector<Column*> pointers;
   for (Column& column : columns) {
@@ -65,8 +66,9 @@ void expect_the_same(const std::string& text, std::size_t block, std::size_t& co
   }
   ASSERT_TRUE(survey_rows(left, pointers, LookedAt::all_rows)) << text;
   ASSERT_EQ(left.rows(), whole->rows()) << "blocks of " << block << " in\n" << text;
-  std::vector<std::size_t> lines;
-  const auto storage = load_rows(left, pointers, lines);
+  Table loaded;
+  const std::vector<std::size_t>& lines = loaded.lines;
+  const auto storage = load_rows(left, pointers, loaded);
   EXPECT_EQ(lines, whole->lines);
   for (std::size_t i = 0; i < columns.size(); ++i) {
     for (std::size_t row = 0; row < lines.size(); ++row) {

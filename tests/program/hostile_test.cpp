@@ -67,7 +67,7 @@ TEST(Limits, OfElementsInsideOneAnother) {
 TEST(Limits, OfRoomForASheet) {
   {
     GridRoom room(0);
-    const std::size_t most = kFreeGridBytes / sizeof(std::string_view);
+    const std::size_t most = kFreeGridBytes / (2 * sizeof(std::string_view));
     EXPECT_TRUE(room.take(most, 0)) << "at the limit";
     EXPECT_FALSE(room.take(1, 0)) << "one above";
     EXPECT_FALSE(room.reason().empty());

@@ -44,16 +44,34 @@ class Settings {
   RowLimits before_;
 };
 
-Results results_of(const std::string& study, const std::string& data, const RowLimits& limits,
-                   std::size_t count) {
+// Works in a folder while it is in scope.
+class WorkingFolder {
+ public:
+  explicit WorkingFolder(const std::string& folder) : before_(std::filesystem::current_path()) {
+    std::filesystem::current_path(folder);
+  }
+  ~WorkingFolder() { std::filesystem::current_path(before_); }
+  WorkingFolder(const WorkingFolder&) = delete;
+  WorkingFolder& operator=(const WorkingFolder&) = delete;
+
+ private:
+  std::filesystem::path before_;
+};
+
+// Files of data by their names.
+using Files = std::map<std::string, std::string>;
+
+Results results_of(const std::string& study, const Files& data, const RowLimits& limits, std::size_t count) {
   const Settings settings(limits, count);
   const TempFolder folder;
-  folder.write("t.csv", data);
+  for (const auto& [name, content] : data) folder.write(name, content);
   folder.write("study.toml", study);
+  // Files are named the same whatever the folder is called.
+  const WorkingFolder here(folder.path());
   Results results;
   with_first_look([&](Rows rows) -> std::optional<int> {
     Diagnostics diagnostics;
-    const auto prepared = prepare_study_file(folder.path("study.toml"), diagnostics, rows);
+    const auto prepared = prepare_study_file("study.toml", diagnostics, rows);
     if (rows == Rows::left_if_long) results.looks = 2;
     if (prepared && diagnostics.has_errors() && is_guess(*prepared)) return std::nullopt;
     if (prepared && !diagnostics.has_errors()) {
@@ -64,9 +82,6 @@ Results results_of(const std::string& study, const std::string& data, const RowL
     results.said += render(diagnostics);
     return 0;
   });
-  // The same whatever the folder is called.
-  for (std::size_t at = 0; (at = results.said.find(folder.path())) != std::string::npos;)
-    results.said.erase(at, folder.path().size());
   for (const auto& entry : std::filesystem::recursive_directory_iterator(folder.path())) {
     if (!entry.is_regular_file()) continue;
     const std::string name = std::filesystem::relative(entry.path(), folder.path()).string();
@@ -75,13 +90,18 @@ Results results_of(const std::string& study, const std::string& data, const RowL
   return results;
 }
 
+Results results_of(const std::string& study, const std::string& data, const RowLimits& limits,
+                   std::size_t count) {
+  return results_of(study, Files{{"t.csv", data}}, limits, count);
+}
+
 enum class Expected : std::uint8_t { left_in_file, held, error };
 
 // Compares the run of a study with blocks of many sizes and several threads with that of a table held whole.
-void expect_the_same(const std::string& study, const std::string& data,
+void expect_the_same(const std::string& study, const Files& data,
                      Expected expected = Expected::left_in_file) {
   const Results held = results_of(study, data, {SIZE_MAX, 4096}, 2);
-  ASSERT_EQ(held.files.size() == 2, expected == Expected::error) << held.said;
+  ASSERT_EQ(held.files.size() == data.size() + 1, expected == Expected::error) << held.said;
   ASSERT_FALSE(held.left_in_file);
   std::size_t compared = 0;
   for (const std::size_t block : {1U, 7U, 64U, 1000U, 30000U, 10000000U}) {
@@ -99,6 +119,11 @@ void expect_the_same(const std::string& study, const std::string& data,
     }
   }
   EXPECT_GT(compared, 0U);
+}
+
+void expect_the_same(const std::string& study, const std::string& data,
+                     Expected expected = Expected::left_in_file) {
+  expect_the_same(study, Files{{"t.csv", data}}, expected);
 }
 
 // Numbers, texts, dates, truths and gaps, with quotes, blank lines and ends of lines of both kinds.
@@ -264,6 +289,57 @@ TEST(BlocksOfAnySize, WhatIsNoPlainTableIsReadWithCare) {
       "[sheet.run]\ndata = 't.csv'\nequations = 'c = a * 2'\n"
       "read = { skip_rows = 2, skip_end = 1, units_row = 4 }\n",
       "made\n\na,b\nm,s\n1,2\n3,4\nend\n");
+}
+
+// Files with their columns in other places, or without some, with lines before the table and without rows.
+Files several_files(const std::string& last_cell) {
+  std::string first = varied_table(200, 21);
+  first.replace(first.find('"'), 16, "site");
+  first.pop_back();
+  std::string second = "# station: 12.5 m\nt [s],note,x [m]\n";
+  std::string third = "# station: 30 m\nx [m],site,t [s]\n";
+  for (int row = 0; row < 150; ++row) {
+    second += fmt::format("{},\"a, {}\",{}\n", row % 9 == 0 ? "" : std::to_string(row), row, 0.25 * row);
+    third += fmt::format("{},site {},{}\n", row % 11 == 0 ? "NA" : std::to_string(row), row % 3, row + 0.5);
+  }
+  third += "7,site 1," + last_cell + "\n";
+  return {{"a.csv", "# station: 7 m\n" + first},
+          {"b.csv", second},
+          {"c.csv", third},
+          {"d.csv", "# station: 1 m\nx [m],t [s]\n"}};
+}
+
+TEST(BlocksOfAnySize, SeveralFilesAreOneTable) {
+  const std::string sheet =
+      "[sheet.run]\ndata = '?.csv'\nread = { comment = '#', missing_also = ['-999'] }\n"
+      "preamble.station = 'station'\n";
+  for (const char* keys :
+       {"equations = '''\n v = x / t\n d [cm] = x + station\n m = col_mean(x, by: source_file)\n"
+        " n = concat(source_file, note)\n c = change(x)\n l = row_number(by: source_file)\n'''\n"
+        "fill.t = 'col_mean(self, by: source_file)'\nclaims = '\"x is small\": x < 40 [m]'\n"
+        "claims_are = 'warnings'\n",
+        "keep = 'x > 3 [m] and station < 20 [m]'\nequations = 'v = x / t'\n",
+        "sort_by = ['site', 't down']\nequations = 'p = previous(x)'\nwrite = ['csv', 'json']\n",
+        "equations = 'v = x / t'\n[sheet.some]\nrows_of = 'run'\nkeep = 'run.t > 5 [s]'\n"
+        "take = ['x', 'source_file']\nequations = 'k = rank(x)'\n",
+        "equations = 'v = x / t'\nlink.of = { match = 'site = site' }\n[sheet.of]\n"
+        "table = '''\nsite,z\nsite 0,1\nsite 1,2\n'''\n"})
+    expect_the_same(sheet + keys, several_files("1"));
+  // A cell that cannot be read, and claims that do not hold, name their file.
+  expect_the_same(sheet + "equations = 'v = x / t'\n", several_files("soon"), Expected::error);
+  std::string forgiving = sheet;
+  forgiving.insert(forgiving.find(" }"), ", unreadable = 'null'");
+  expect_the_same(forgiving + "equations = 'v = x / t'\n", several_files("soon"));
+  // Rows that need care, and units that differ.
+  expect_the_same(sheet + "equations = 'v = x / t'\n", several_files("1,2"), Expected::error);
+  Files other = several_files("1");
+  other["e.csv"] = "# station: 2 m\nx [mm],t [s]\n1,2\n";
+  expect_the_same(sheet + "equations = 'v = x / t'\n", other, Expected::error);
+  // The lines before a single table.
+  expect_the_same(
+      "[sheet.run]\ndata = 'b.csv'\nread.comment = '#'\npreamble.station = 'station'\n"
+      "equations = 'd = x + station'\n",
+      several_files("1"));
 }
 
 TEST(BlocksOfAnySize, RowsThatAreKept) {
