@@ -15,11 +15,14 @@ namespace {
 // Columns of derivatives whose shortest combination is shorter than this are the same to a double's digits.
 constexpr long double kSame = 1e-12L;
 
-// Points that the search looks at, with the roots of their weights.
+// Points that the search looks at, with the roots of their weights, which are none where all are 1. They are
+// held elsewhere.
 struct Points {
-  std::vector<double> x;
-  std::vector<double> y;
+  const std::vector<double>& x;
+  const std::vector<double>& y;
   std::vector<double> roots;
+
+  double root(std::size_t i) const { return roots.empty() ? 1 : roots[i]; }
 };
 
 // The residuals of a model as the library wants them.
@@ -35,7 +38,7 @@ class Residuals {
     constexpr double kFarOff = 1e150;
     const Tangents& model = at(parameters);
     for (std::size_t i = 0; i < points_.x.size(); ++i) {
-      const double residual = (model.values[i] - points_.y[i]) * points_.roots[i];
+      const double residual = (model.values[i] - points_.y[i]) * points_.root(i);
       out(static_cast<Eigen::Index>(i)) = std::isfinite(residual) ? residual : kFarOff;
     }
     return 0;
@@ -46,7 +49,7 @@ class Residuals {
     for (Eigen::Index j = 0; j < parameters.size(); ++j) {
       const std::vector<double>& column = model.derivatives[static_cast<std::size_t>(j)];
       for (std::size_t i = 0; i < column.size(); ++i) {
-        const double derivative = column[i] * points_.roots[i];
+        const double derivative = column[i] * points_.root(i);
         jacobian(static_cast<Eigen::Index>(i), j) = std::isfinite(derivative) ? derivative : 0;
       }
     }
@@ -110,16 +113,22 @@ Eigen::VectorXd best_end(const Residuals& residuals, const Eigen::VectorXd& star
   return best;
 }
 
-// What is left of y, and the derivatives of the model, at parameters.
+// What is left of y, and the derivatives of the model, at parameters. It stands until the model is looked at
+// elsewhere.
 struct Tangent {
-  std::vector<std::vector<long double>> columns;
+  const Points* points = nullptr;
+  const std::vector<std::vector<double>>* derivatives = nullptr;
   std::vector<double> residuals;
   bool finite = true;
 
+  long double derivative(std::size_t column, std::size_t row) const {
+    return static_cast<long double>((*derivatives)[column][row]) * points->root(row);
+  }
   Design design() const {
-    return {columns.size(), [this](std::size_t row) {
+    return {derivatives->size(), [this](std::size_t row) {
               std::vector<long double> values;
-              for (const std::vector<long double>& column : columns) values.push_back(column[row]);
+              for (std::size_t column = 0; column < derivatives->size(); ++column)
+                values.push_back(derivative(column, row));
               return values;
             }};
   }
@@ -128,17 +137,13 @@ struct Tangent {
 Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters) {
   const Points& points = residuals.points();
   const Tangents& model = residuals.at(parameters);
-  Tangent tangent;
+  Tangent tangent{&points, &model.derivatives, {}};
+  tangent.residuals.reserve(points.x.size());
   for (std::size_t i = 0; i < points.x.size(); ++i) {
-    tangent.residuals.push_back((points.y[i] - model.values[i]) * points.roots[i]);
+    tangent.residuals.push_back((points.y[i] - model.values[i]) * points.root(i));
     tangent.finite = tangent.finite && std::isfinite(tangent.residuals.back());
-  }
-  for (const std::vector<double>& derivative : model.derivatives) {
-    std::vector<long double>& column = tangent.columns.emplace_back();
-    for (std::size_t i = 0; i < derivative.size(); ++i) {
-      column.push_back(static_cast<long double>(derivative[i]) * points.roots[i]);
-      tangent.finite = tangent.finite && std::isfinite(column.back());
-    }
+    for (std::size_t j = 0; j < model.derivatives.size(); ++j)
+      tangent.finite = tangent.finite && std::isfinite(tangent.derivative(j, i));
   }
   return tangent;
 }
@@ -186,17 +191,13 @@ std::vector<Eigen::VectorXd> other_starts_of(const Eigen::VectorXd& start) {
   return starts;
 }
 
-// So many points show where a search leads.
-Points thinned(const Points& points) {
+// Some of many values, evenly spaced: so many show where a search leads.
+std::vector<double> thinned(const std::vector<double>& values) {
   constexpr std::size_t kMost = 1000;
-  const std::size_t every = (points.x.size() + kMost - 1) / kMost;
-  if (every <= 1) return points;
-  Points some;
-  for (std::size_t i = 0; i < points.x.size(); i += every) {
-    some.x.push_back(points.x[i]);
-    some.y.push_back(points.y[i]);
-    some.roots.push_back(points.roots[i]);
-  }
+  const std::size_t every = (values.size() + kMost - 1) / kMost;
+  if (every <= 1) return values;
+  std::vector<double> some;
+  for (std::size_t i = 0; i < values.size(); i += every) some.push_back(values[i]);
   return some;
 }
 
@@ -207,12 +208,14 @@ Eigen::VectorXd better_place(const CurveFunction& function, const Residuals& res
   constexpr double kMuchBetter = 0.9;
   double size = 0;
   for (std::size_t i = 0; i < residuals.points().y.size(); ++i) {
-    const double y = residuals.points().y[i] * residuals.points().roots[i];
+    const double y = residuals.points().y[i] * residuals.points().root(i);
     size += y * y;
   }
   constexpr double kExact = 1e-20;
   if (least <= kExact * size) return {};
-  const Points some = thinned(residuals.points());
+  const std::vector<double> some_x = thinned(residuals.points().x);
+  const std::vector<double> some_y = thinned(residuals.points().y);
+  const Points some{some_x, some_y, thinned(residuals.points().roots)};
   const Residuals of_some(function, some);
   Eigen::VectorXd best;
   for (const Eigen::VectorXd& other : other_starts_of(start)) {
@@ -233,8 +236,8 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
                                const std::vector<double>& x, const std::vector<double>& y,
                                const std::vector<double>& weights, bool other_starts) {
   SearchResult result;
-  Points points{x, y, std::vector<double>(x.size(), 1)};
-  for (std::size_t i = 0; i < weights.size(); ++i) points.roots[i] = std::sqrt(weights[i]);
+  Points points{x, y, {}};
+  for (const double weight : weights) points.roots.push_back(std::sqrt(weight));
   const Residuals residuals(function, points);
   const Eigen::VectorXd first =
       Eigen::Map<const Eigen::VectorXd>(start.data(), static_cast<Eigen::Index>(start.size()));
@@ -258,11 +261,14 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   result.sum_of_squares = residuals.sum_of_squares(best);
   result.parameters.assign(best.data(), best.data() + best.size());
   const Tangent tangent = tangent_at(residuals, best);
-  for (std::size_t j = 0; j < tangent.columns.size(); ++j) {
-    const auto& column = tangent.columns[j];
-    const bool moves = std::any_of(column.begin(), column.end(), [](long double d) { return d != 0; });
-    const bool finite =
-        std::all_of(column.begin(), column.end(), [](long double d) { return std::isfinite(d); });
+  for (std::size_t j = 0; j < tangent.derivatives->size(); ++j) {
+    bool moves = false;
+    bool finite = true;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      const long double derivative = tangent.derivative(j, i);
+      moves = moves || derivative != 0;
+      finite = finite && std::isfinite(derivative);
+    }
     if (!moves || !finite) result.unmoved.push_back(j);
   }
   if (!result.unmoved.empty()) return result;
