@@ -26,17 +26,22 @@ using Args = std::vector<std::string>;
 
 struct Measure {
   double seconds = 0;
+  double processor = 0;  ///< seconds of all threads
   double megabytes = 0;  ///< the most memory that it had
 };
 
+// Whether a run computes SHA-256 digests; without them it is measured what they take.
+enum class Digests : std::uint8_t { made, left_out };
+
 // Runs a command to its end in a folder; the benchmark ends where one fails.
-Measure run(const std::string& folder, const Args& args) {
+Measure run(const std::string& folder, const Args& args, Digests digests = Digests::made) {
   const auto begin = std::chrono::steady_clock::now();
   const pid_t child = fork();
   if (child == 0) {
     if (chdir(folder.c_str()) != 0) _exit(126);
     const int nothing = open("/dev/null", O_WRONLY);
     dup2(nothing, STDOUT_FILENO);
+    if (digests == Digests::left_out) setenv("LD_PRELOAD", BENCH_NO_DIGESTS, 1);
     std::vector<char*> argv;
     for (const std::string& arg : args) argv.push_back(const_cast<char*>(arg.c_str()));
     argv.push_back(nullptr);
@@ -51,7 +56,11 @@ Measure run(const std::string& folder, const Args& args) {
     fmt::print(stderr, "{} failed\n", fmt::join(args, " "));
     std::exit(1);
   }
-  return {time.count(), static_cast<double>(usage.ru_maxrss) / 1024};
+  const auto seconds = [](const timeval& t) {
+    return static_cast<double>(t.tv_sec) + 1e-6 * static_cast<double>(t.tv_usec);
+  };
+  return {time.count(), seconds(usage.ru_utime) + seconds(usage.ru_stime),
+          static_cast<double>(usage.ru_maxrss) / 1024};
 }
 
 std::string content(const std::string& path) {
@@ -65,8 +74,6 @@ double median(std::vector<double> values) {
   std::sort(values.begin(), values.end());
   return values[values.size() / 2];
 }
-
-double best(const std::vector<double>& values) { return *std::min_element(values.begin(), values.end()); }
 
 // One comparison: what is measured in which file, and the two commands that make `results/run.csv` and
 // `o.csv`.
@@ -97,21 +104,24 @@ class Bench {
     }
     constexpr int kTurns = 5;
     std::vector<double> own;
+    std::vector<double> processor;
+    std::vector<double> undigested;
     std::vector<double> other;
     double megabytes = 0;
     for (int turn = 0; turn < kTurns; ++turn) {
       const Measure measure = run(folder_, ours);
       own.push_back(measure.seconds);
+      processor.push_back(measure.processor);
+      undigested.push_back(run(folder_, ours, Digests::left_out).seconds);
       megabytes = std::max(megabytes, measure.megabytes);
       other.push_back(run(folder_, job.opponent).seconds);
     }
     double bytes = 0;
     for (const Args& table : job.tables)
       bytes += static_cast<double>(std::filesystem::file_size(folder_ + "/" + table[1]));
-    const double ratio = median(own) / median(other);
-    fmt::print("{:<34} {:>9} {:>7.2f} {:>7.2f} {:>7.2f} {:>7.2f} {:>6.2f} {:>5} {:>8.2f} {:>8.0f} {:>8.0f}\n",
-               job.name, job.rows, best(own), median(own), best(other), median(other), ratio,
-               job.goal > 0 ? fmt::format("{:.1f}", job.goal) : "",
+    fmt::print("{:<34} {:>9} {:>7.2f} {:>9.2f} {:>7.2f} {:>6.2f} {:>5} {:>7.2f} {:>8.2f} {:>8.0f} {:>8.0f}\n",
+               job.name, job.rows, median(own), median(processor), median(other), median(own) / median(other),
+               job.goal > 0 ? fmt::format("{:.1f}", job.goal) : "", median(undigested) / median(other),
                static_cast<double>(job.rows) / median(own) / 1e6, bytes / median(own) / 1e6, megabytes);
     std::fflush(stdout);
   }
@@ -222,10 +232,12 @@ void workbook(Bench& bench, const std::string& folder) {
 void compare_all(const std::string& folder, std::size_t rows, bool& failed) {
   Bench bench(folder);
   fmt::print(
-      "{} cores; seconds of wall time; ours against one hand-written thread, by turns, five of each\n\n",
+      "{} cores; medians of seconds of wall time (and of processor time of all threads); ours against one "
+      "hand-written "
+      "thread, by turns, five of each; `no SHA`: the ratio where digests are left out\n\n",
       sysconf(_SC_NPROCESSORS_ONLN));
-  fmt::print("{:<34} {:>9} {:>7} {:>7} {:>7} {:>7} {:>6} {:>5} {:>8} {:>8} {:>8}\n", "case", "rows", "best",
-             "median", "best", "median", "ratio", "goal", "Mrows/s", "MB/s", "peak MB");
+  fmt::print("{:<34} {:>9} {:>7} {:>9} {:>7} {:>6} {:>5} {:>7} {:>8} {:>8} {:>8}\n", "case", "rows", "ours",
+             "processor", "other", "ratio", "goal", "no SHA", "Mrows/s", "MB/s", "peak MB");
   for (const Job& job : jobs(rows)) bench.compare(job);
   // Against the common tool for such work, and against copying.
   bench.prepare({"", rows, {{"numbers", "t.csv", std::to_string(rows)}}, kFive, {}, 0});

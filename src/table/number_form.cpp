@@ -85,7 +85,8 @@ std::string in_last_place(std::string_view digits, const std::string& plain) {
   return times_power_of_ten(std::string(digits) + "e-" + std::to_string(places), power);
 }
 
-// Whether a text holds a letter that no number has: most texts do.
+}  // namespace
+
 bool has_foreign_letter(std::string_view text, const NumberStyle& style) {
   return std::any_of(text.begin(), text.end(), [&](char c) {
     const bool letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
@@ -93,8 +94,6 @@ bool has_foreign_letter(std::string_view text, const NumberStyle& style) {
     return letter && !of_numbers && c != style.decimal && style.group.find(c) == std::string::npos;
   });
 }
-
-}  // namespace
 
 std::optional<NumberForm> read_number_form(std::string_view cell, const NumberStyle& style, bool percent) {
   if (has_foreign_letter(cell, style)) return std::nullopt;

@@ -16,6 +16,9 @@ struct NumberForm {
   std::string uncertainty;
 };
 
+/// Whether a text holds a letter that no number of any form has: most texts do.
+bool has_foreign_letter(std::string_view text, const NumberStyle& style);
+
 /// Reads `−1.5` (with a minus sign proper), `1.5×10^3`, `1.5 x 10³`, `5.0(1)`, `5.0 ± 0.1`, and in a column
 /// of percents `5 %`. Nothing for anything else.
 std::optional<NumberForm> read_number_form(std::string_view cell, const NumberStyle& style, bool percent);

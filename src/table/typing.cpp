@@ -105,9 +105,13 @@ Reason read_other_form(std::string_view cell, std::size_t line, const CellRules&
 
 bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
 
-// Whether a cell is no number for sure: it begins with a letter, which no sign of the style is.
-bool begins_like_word(std::string_view cell, const NumberStyle& style) {
-  return !cell.empty() && is_letter(cell[0]) && cell[0] != style.decimal && !style.group.starts_with(cell[0]);
+// Whether a cell is no number for sure: it begins with a letter, which no sign of the style is, or holds one
+// that numbers do not have.
+bool is_word(std::string_view cell, const CellRules& rules) {
+  const NumberStyle& style = rules.style;
+  if (cell.empty()) return false;
+  if (is_letter(cell[0])) return cell[0] != style.decimal && !style.group.starts_with(cell[0]);
+  return rules.second == 0 && has_foreign_letter(cell, style);
 }
 
 // Counts a known cell that is no number by what else it may be.
@@ -140,7 +144,7 @@ Reason read_as_number(std::string_view cell, std::size_t line, const MissingToke
       return Reason::unreadable;
     }
   }
-  if (begins_like_word(cell, rules.style)) {
+  if (is_word(cell, rules)) {
     ++notes.known;
     if (!rules.kind) count_other(cell, line, rules, notes);
     return Reason::unreadable;
@@ -276,7 +280,8 @@ CellNotes CellReader::read_quantities(Kind kind, const CellRange& cells, Chunk* 
   for (std::size_t i = 0; i < cells.texts.size(); ++i) {
     const std::string_view whole = cells.texts[i];
     double& value = chunk == nullptr ? unused : chunk->numbers[i];
-    if (short_way && read_usual_number(whole, value) && !begins_like_code(whole)) {
+    const bool may_be_usual = short_way && !whole.empty() && !is_letter(whole.front());
+    if (may_be_usual && read_usual_number(whole, value) && !begins_like_code(whole)) {
       ++notes.known;
       ++notes.numbers;
       continue;

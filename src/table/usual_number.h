@@ -112,12 +112,6 @@ inline bool read_usual_digits(std::string_view text, UsualNumber& number) {
   return true;
 }
 
-/// Whether a text is a number that is read in the short way.
-inline bool is_usual_number(std::string_view text) {
-  UsualNumber number;
-  return read_usual_digits(text, number);
-}
-
 /// Reads a number without exponent whose digits a double holds exactly: one division of two exact numbers is
 /// rounded right (Clinger 1990). False for all others.
 inline bool read_usual_number(std::string_view text, double& value) {
