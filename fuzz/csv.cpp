@@ -44,6 +44,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
   if (long_table && long_table->left_in_file) {
     LeftInFile left;
     left.source = long_table->left_in_file;
+    left.files = {long_table->file};
     std::vector<Column> columns(long_table->headers.size());
     std::vector<Column*> pointers;
     for (Column& column : columns) {
@@ -54,11 +55,11 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
     }
     // Rows that do not fit are told by the reader of whole tables.
     if (survey_rows(left, pointers, LookedAt::all_rows)) {
-      std::vector<std::size_t> lines;
-      const auto storage = load_rows(left, pointers, lines);
-      require(lines == whole->lines, "blocks hold the lines of the whole");
+      Table table;
+      const auto storage = load_rows(left, pointers, table);
+      require(table.lines == whole->lines, "blocks hold the lines of the whole");
       for (std::size_t c = 0; c < columns.size(); ++c) {
-        for (std::size_t row = 0; row < lines.size(); ++row)
+        for (std::size_t row = 0; row < table.lines.size(); ++row)
           require(columns[c].text(row) == normalised(whole->columns[c][row]),
                   "blocks hold the cells of the whole");
       }

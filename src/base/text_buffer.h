@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cstddef>
 #include <cstring>
+#include <initializer_list>
 #include <memory>
 #include <string_view>
 
@@ -27,6 +28,14 @@ class TextBuffer {
     if (text.empty()) return;
     std::memcpy(room(text.size()), text.data(), text.size());
     size_ += text.size();
+  }
+  /// Several texts, one after the other.
+  void add(std::initializer_list<std::string_view> texts) {
+    std::size_t bytes = 0;
+    for (const std::string_view text : texts) bytes += text.size();
+    char* to = room(bytes);
+    for (const std::string_view text : texts) to = std::copy_n(text.data(), text.size(), to);
+    end_at(to);
   }
   void clear() { size_ = 0; }
   std::size_t size() const { return size_; }

@@ -84,6 +84,11 @@ void NullsText::begin_row(const Table& table, std::size_t row, std::size_t place
 void NullsText::append_null(TextBuffer& out, const ComputedBlock& block, const ChunkNulls& cells,
                             std::size_t row, const RowFields& fields) const {
   const Null null = cells.nulls[row % kChunkRows];
+  const bool no_text = cells.source == nullptr || cells.source[row % kChunkRows].empty();
+  if (no_text && cells.own->fills.empty() && begins_in_row(null)) {
+    return out.add({fields.begin.view(), cells.own->plain[static_cast<std::size_t>(null.reason())], ",",
+                    began_[null.origin()], fields.place, "\n"});
+  }
   out.add(fields.begin.view());
   std::string value;
   if (cells.own->fills.empty()) {
@@ -110,10 +115,7 @@ void NullsText::append_null(TextBuffer& out, const ComputedBlock& block, const C
 
 // The cell in which a null of a row began, with its row as written.
 void NullsText::append_origin(TextBuffer& out, Null null, std::size_t row, const RowFields& fields) const {
-  if (null.origin() < began_.size() && !began_[null.origin()].empty()) {
-    out.add(began_[null.origin()]);
-    return out.add(fields.place);
-  }
+  if (begins_in_row(null)) return out.add({began_[null.origin()], fields.place});
   const Origins::Origin& origin = study_.origins[null.origin()];
   std::size_t place = origin.row.value_or(row);
   const auto there = by_name_.find(origin.sheet);

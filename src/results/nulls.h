@@ -60,6 +60,9 @@ class NullsText {
   /// By origin: the cell where a null began, but for its row, where that is the row of the null in this
   /// sheet.
   std::vector<std::string> began_;
+  bool begins_in_row(Null null) const {
+    return null.origin() < began_.size() && !began_[null.origin()].empty();
+  }
 };
 
 /// Warns of derived columns that are null in every row, which are seldom meant.

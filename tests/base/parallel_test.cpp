@@ -76,6 +76,38 @@ TEST(Parts, AreTakenInTheirOrder) {
   }
 }
 
+TEST(Parts, ThatAreGivenOneByOneAreTakenInTheirOrder) {
+  for (const std::size_t count : {1U, 2U, 7U}) {
+    const Threads threads(count);
+    for (const std::size_t slots : {1U, 2U, 5U}) {
+      for (const std::size_t parts : {0U, 1U, 300U}) {
+        std::vector<std::size_t> given(slots);
+        std::vector<std::size_t> made(slots);
+        std::vector<std::size_t> taken;
+        std::size_t asked = 0;
+        for_each_given(
+            slots,
+            [&](std::size_t part, std::size_t slot) {
+              EXPECT_EQ(part, asked++);
+              given[slot] = part;
+              return part < parts;
+            },
+            [&](std::size_t part, std::size_t slot) {
+              EXPECT_EQ(given[slot], part);
+              made[slot] = part * part;
+            },
+            [&](std::size_t part, std::size_t slot) {
+              EXPECT_EQ(made[slot], part * part);
+              taken.push_back(part);
+            });
+        ASSERT_EQ(taken.size(), parts);
+        for (std::size_t i = 0; i < parts; ++i) ASSERT_EQ(taken[i], i);
+        EXPECT_EQ(asked, parts + 1) << "asked once more at the end";
+      }
+    }
+  }
+}
+
 TEST(Parts, HandOnWhatIsThrown) {
   for (const std::size_t count : {1U, 4U}) {
     const Threads threads(count);

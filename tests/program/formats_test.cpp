@@ -242,6 +242,52 @@ TEST(Formats, RepeatedCellsSpacesAndNotesOfOpenDocumentAreRead) {
   EXPECT_EQ(columns[1]["values"], (nlohmann::json{1.5, 1.5, 0.05}));
 }
 
+// A long sheet, whose rows say their numbers or leave them to be counted; `late` stands in one of the last.
+std::string long_sheet(bool numbered, std::size_t rows, const std::string& late = "") {
+  std::string sheet = "<sheetData>";
+  for (std::size_t row = 1; row <= rows + 1; ++row) {
+    const std::string number = std::to_string(row);
+    sheet += numbered ? "<row r=\"" + number + "\">" : "<row>";
+    const auto cell = [&](const std::string& column, const std::string& more, const std::string& value) {
+      sheet += "<c" + (numbered ? " r=\"" + column + number + "\"" : std::string()) + more + "><v>" + value +
+               "</v></c>";
+    };
+    if (row == 1) {
+      for (const char* name : {"A", "B", "C"}) cell(name, " t=\"str\"", std::string("name ") + name);
+    } else {
+      cell("A", "", std::to_string(row) + ".25");
+      cell("B", " t=\"str\"", "place " + std::to_string(row % 7));
+      cell("C", "", std::to_string(row * row));
+    }
+    if (row == rows - 5) sheet += late;
+    sheet += "</row>";
+  }
+  return sheet + "</sheetData>";
+}
+
+TEST(Formats, LongSheetsAreReadInPiecesOfRows) {
+  constexpr std::size_t kRows = 20'000;
+  const TempFolder folder;
+  std::string csv = "name A,name B,name C,twice\n";
+  for (std::size_t row = 2; row <= kRows + 1; ++row)
+    csv += std::to_string(row) + ".25,place " + std::to_string(row % 7) + ',' + std::to_string(row * row) +
+           ',' + std::to_string(2 * row) + ".5\n";
+  for (const bool numbered : {true, false}) {
+    folder.write("b.xlsx", xlsx_bytes({{"a", long_sheet(numbered, kRows)}}));
+    for (const char* threads : {"1", "2", "7"}) {
+      const Outcome outcome = run_program(folder, {"derive", "b.xlsx", "twice = 2 * name_A", "--output",
+                                                   "o.csv", "--force", "--threads", threads});
+      ASSERT_EQ(outcome.code, 0) << outcome.err;
+      EXPECT_TRUE(folder.read("o.csv") == csv) << threads << " threads, rows numbered: " << numbered;
+    }
+  }
+  // What is wrong in a late row is said as it is in a short sheet.
+  folder.write("b.xlsx", xlsx_bytes({{"a", long_sheet(true, kRows, "<c r=\"D7\"><v>1</v></c>")}}));
+  const Outcome misnamed = run_program(folder, {"look", "b.xlsx"});
+  EXPECT_EQ(misnamed.code, 4);
+  EXPECT_NE(misnamed.err.find("a cell of row 19995 is called `D7`"), std::string::npos) << misnamed.err;
+}
+
 TEST(Formats, EmptyRowsAndColumnsAroundATableAreNoPartOfIt) {
   const std::string sheet =
       "<sheetData><row r=\"4\"><c r=\"C4\" t=\"str\"><v>x</v></c><c r=\"E4\" t=\"str\"><v>y</v></c></row>"
