@@ -272,13 +272,13 @@ TEST(Formats, LongSheetsAreReadInPiecesOfRows) {
   for (std::size_t row = 2; row <= kRows + 1; ++row)
     csv += std::to_string(row) + ".25,place " + std::to_string(row % 7) + ',' + std::to_string(row * row) +
            ',' + std::to_string(2 * row) + ".5\n";
+  folder.write("study.toml", "[sheet.s]\ndata = 'b.xlsx'\nequations = 'twice = 2 * name_A'\n");
   for (const bool numbered : {true, false}) {
     folder.write("b.xlsx", xlsx_bytes({{"a", long_sheet(numbered, kRows)}}));
     for (const char* threads : {"1", "2", "7"}) {
-      const Outcome outcome = run_program(folder, {"derive", "b.xlsx", "twice = 2 * name_A", "--output",
-                                                   "o.csv", "--force", "--threads", threads});
+      const Outcome outcome = run_program(folder, {"run", "--threads", threads});
       ASSERT_EQ(outcome.code, 0) << outcome.err;
-      EXPECT_TRUE(folder.read("o.csv") == csv) << threads << " threads, rows numbered: " << numbered;
+      EXPECT_TRUE(folder.read("results/s.csv") == csv) << threads << " threads, rows numbered: " << numbered;
     }
   }
   // What is wrong in a late row is said as it is in a short sheet.
