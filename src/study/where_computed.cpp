@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "files/database_address.h"
+#include "files/file_names.h"
 
 namespace opensum {
 
