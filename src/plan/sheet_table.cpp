@@ -284,8 +284,10 @@ class TableBuilder {
       const auto& source = tables_[i].left_in_file;
       if (stacked.in_table[i] == Stacked::kAbsent || !source) continue;
       RawRows& rows = first_rows_[i];
-      const std::vector<std::size_t> cuts = source->cuts();
-      if (rows.columns.empty()) source->read(cuts[0], cuts[1], 0, rows);
+      if (rows.columns.empty()) {
+        const std::vector<std::size_t> cuts = source->cuts();
+        source->read(cuts[0], cuts[1], 0, rows);
+      }
       return rows.columns[stacked.in_table[i]];
     }
     return {};
