@@ -113,26 +113,24 @@ int write_file(const DeriveOptions& options, PreparedStudy& prepared, Diagnostic
       return write_rows(prepared, format.delimiter, writes_to(descriptor), options.output, diagnostics);
     };
     good = files.write(options.output, fill, diagnostics);
-  } else if (format.append_rows != nullptr && format.holds == FileHolds::sheet) {
-    const auto fill = [&](int descriptor) {
-      FormatSink sink(format, sheet, writes_to(descriptor), options.output);
-      return compute_into(prepared, sink, diagnostics);
-    };
-    good = files.write(options.output, fill, diagnostics);
-  } else if (format.append_rows != nullptr) {
+  } else if (format.text != nullptr) {
+    compute_sheet(prepared, whole_table(run), diagnostics);
+    if (diagnostics.has_errors()) return report(diagnostics, streams);
+    good = files.write(options.output, format.text(sheet), diagnostics);
+  } else if (format.begin != nullptr) {
     const std::string temporary = files.stage(options.output, diagnostics);
     if (temporary.empty()) return report(diagnostics, streams);
     const auto tables = format.begin(temporary, {sheet});
     FormatSink sink(format, sheet, puts_into(*tables, 0), temporary);
     if (const int error = compute_into(prepared, sink, diagnostics))
       diagnostics.add(Code::cannot_write, {options.output, system_reason(error)});
-    good = report_tables(tables->finish(), options.output, diagnostics);
+    good = !diagnostics.has_errors() && finish_tables(*tables, format, {sheet}, options.output, diagnostics);
   } else {
-    compute_sheet(prepared, whole_table(run), diagnostics);
-    if (diagnostics.has_errors()) return report(diagnostics, streams);
-    good = format.holds == FileHolds::sheet
-               ? files.write(options.output, format.text(sheet), diagnostics)
-               : write_tables(options.output, format, {sheet}, files, diagnostics);
+    const auto fill = [&](int descriptor) {
+      FormatSink sink(format, sheet, writes_to(descriptor), options.output);
+      return compute_into(prepared, sink, diagnostics);
+    };
+    good = files.write(options.output, fill, diagnostics);
   }
   if (good && !diagnostics.has_errors()) files.commit(diagnostics);
   return report(diagnostics, streams);

@@ -2,6 +2,7 @@
 #include "engine/last_pass.h"
 
 #include <algorithm>
+#include <span>
 
 namespace opensum {
 namespace {
@@ -156,7 +157,9 @@ void LastPass::take(const PassBlock& block) {
   quote(block);
   keep_first_rows(block);
   if (work_.row_maps) keep_rows_of_links_and_fills(block);
-  for (std::size_t i = 0; i < work_.sinks.size(); ++i) work_.sinks[i]->take(block.texts[i]);
+  std::span<const std::size_t> places = sheet_.table().places;
+  if (!places.empty()) places = places.subspan(block.first_row, block.table.rows);
+  for (std::size_t i = 0; i < work_.sinks.size(); ++i) work_.sinks[i]->take(block.texts[i], places);
 }
 
 // Puts rows of which something is to be said into words while their values are here.
@@ -270,7 +273,7 @@ void LastPass::finish(Diagnostics& diagnostics) {
     if (policy.domain_is_error)
       report_errors(i, Reason::domain, out_of_domain_, Code::out_of_domain, diagnostics);
   }
-  for (RowSink* sink : work_.sinks) sink->finish(sheet_.table().order);
+  for (RowSink* sink : work_.sinks) sink->finish();
 }
 
 }  // namespace opensum

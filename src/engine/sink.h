@@ -1,6 +1,7 @@
 // Where computed rows go as text: a file that is written row by row, in the order of the sheet.
 #pragma once
 
+#include <span>
 #include <vector>
 
 #include "base/text_buffer.h"
@@ -27,11 +28,11 @@ class RowSink {
   /// Appends the text of each row of a block; several threads do so at a time. The ends of rows are only
   /// needed where the sheet is sorted.
   virtual void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const = 0;
-  /// Takes up texts, block after block.
-  virtual void take(const RowTexts& texts) = 0;
-  /// Says that there are no more rows. `order` are the rows in the order in which they are written; empty
-  /// where that is the one in which they came.
-  virtual void finish(const std::vector<std::size_t>& order) = 0;
+  /// Takes up texts, block after block. `places` are those of the rows among all that are written; empty
+  /// where these are written as they come.
+  virtual void take(const RowTexts& texts, std::span<const std::size_t> places) = 0;
+  /// Says that there are no more rows.
+  virtual void finish() = 0;
 };
 
 }  // namespace opensum

@@ -13,14 +13,13 @@ namespace {
 constexpr std::array kWritten = {
     WrittenFormat{"csv", FileHolds::rows, true, ','},
     WrittenFormat{"tsv", FileHolds::rows, false, '\t'},
-    WrittenFormat{"ods", FileHolds::sheets, true, 0, nullptr, write_ods, kWorkbookRows},
-    WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, write_xlsx, kWorkbookRows},
-    WrittenFormat{"json", FileHolds::sheet, true, 0, json_text},
-    WrittenFormat{"jsonl", FileHolds::sheet, true, 0, nullptr, nullptr, SIZE_MAX, append_json_lines},
+    WrittenFormat{"ods", FileHolds::sheets, true, 0, nullptr, kWorkbookRows, append_ods_rows, begin_ods},
+    WrittenFormat{"xlsx", FileHolds::sheets, true, 0, nullptr, kWorkbookRows, append_xlsx_rows, begin_xlsx},
+    WrittenFormat{"json", FileHolds::sheet, true, 0, nullptr, SIZE_MAX, append_json_rows, begin_json},
+    WrittenFormat{"jsonl", FileHolds::sheet, true, 0, nullptr, SIZE_MAX, append_json_lines},
     WrittenFormat{"tex", FileHolds::sheet, true, 0, tex_text},
-    WrittenFormat{"nc", FileHolds::sheets, true, 0, nullptr, write_netcdf},
-    WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, nullptr, SIZE_MAX, append_sqlite_rows,
-                  begin_sqlite},
+    WrittenFormat{"nc", FileHolds::sheets, true, 0, nullptr, SIZE_MAX, append_netcdf_rows, begin_netcdf},
+    WrittenFormat{"sqlite", FileHolds::sheets, true, 0, nullptr, SIZE_MAX, append_sqlite_rows, begin_sqlite},
 };
 
 constexpr std::array kGrids = {

@@ -24,13 +24,12 @@ enum class FileHolds : std::uint8_t {
 struct WrittenFormat {
   std::string_view name;  ///< in a study, and as the ending of a file
   FileHolds holds{};
-  bool in_studies = true;  ///< `write` may name it
-  char delimiter = 0;      ///< of rows
-  std::string (*text)(const WrittenSheet& sheet) = nullptr;
-  WrittenTables (*write)(const std::string& path, const std::vector<WrittenSheet>& sheets) = nullptr;
-  std::size_t most_rows = SIZE_MAX;  ///< that a sheet may have
-  /// Of formats that take up rows while these are computed: the form in which they do, and for a file of
-  /// several sheets its begin.
+  bool in_studies = true;                                    ///< `write` may name it
+  char delimiter = 0;                                        ///< of rows
+  std::string (*text)(const WrittenSheet& sheet) = nullptr;  ///< of a whole sheet
+  std::size_t most_rows = SIZE_MAX;                          ///< that a sheet may have
+  /// Of formats that take up rows while these are computed: the form in which they do, and the begin of a
+  /// file that is more than these one after the other.
   void (*append_rows)(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) = nullptr;
   std::unique_ptr<GrowingTables> (*begin)(const std::string& path,
                                           const std::vector<WrittenSheet>& sheets) = nullptr;

@@ -2,32 +2,92 @@
 #include <netcdf.h>
 
 #include <algorithm>
-#include <filesystem>
+#include <cstring>
+#include <deque>
+#include <utility>
 
+#include "files/column_spool.h"
+#include "files/row_cells.h"
 #include "files/table_writer.h"
 #include "version.h"
 
 namespace opensum {
 namespace {
 
-// Ends writing at the first fault.
-class NetcdfWriter {
+// Ends writing at the first fault. What the dimensions are is known when there are no more rows.
+class NetcdfTables : public GrowingTables {
  public:
-  std::string write(const std::string& path, const std::vector<WrittenSheet>& sheets) {
-    if (!keep(::nc_create(path.c_str(), NC_NETCDF4 | NC_CLOBBER, &file_))) return fault_;
+  NetcdfTables(std::string path, const std::vector<WrittenSheet>& sheets) : path_(std::move(path)) {
+    for (const WrittenSheet& sheet : sheets) {
+      const std::vector<const Column*> columns = sheet.table->written();
+      sheets_.push_back({sheet, columns, std::vector<std::vector<Reason>>(columns.size()), 0,
+                         ColumnSpool(columns.size(), path_), ColumnSpool(columns.size(), path_)});
+    }
+  }
+
+  bool put(std::size_t sheet, std::string_view rows) override {
+    Rows& own = sheets_[sheet];
+    while (!rows.empty()) {
+      ++own.count;
+      for (std::size_t i = 0; i < own.columns.size(); ++i) {
+        const char flag = flag_of(own.reasons[i], take_value<Reason>(rows));
+        own.flags.add(i, {&flag, 1});
+        const std::size_t size = own.columns[i]->kind == Kind::text ? sized_bytes(rows) : sizeof(double);
+        own.values.add(i, rows.substr(0, size));
+        rows.remove_prefix(size);
+      }
+    }
+    return own.values.error() == 0 && own.flags.error() == 0;
+  }
+
+  WrittenTables finish() override {
+    WrittenTables written;
+    written.fault = write();
+    for (const Rows& sheet : sheets_) {
+      const int error = sheet.values.error() != 0 ? sheet.values.error() : sheet.flags.error();
+      if (error != 0) written.fault = system_reason(error);
+    }
+    return written;
+  }
+
+ private:
+  // The rows of a sheet so far.
+  struct Rows {
+    WrittenSheet sheet;
+    std::vector<const Column*> columns;
+    std::vector<std::vector<Reason>> reasons;  // of each column, in the order in which they were met
+    std::size_t count = 0;
+    ColumnSpool values;
+    ColumnSpool flags;  // 0 for a known value, else the place of its reason, from 1
+  };
+
+  static char flag_of(std::vector<Reason>& reasons, Reason reason) {
+    if (reason == Reason::none) return 0;
+    const auto known = std::find(reasons.begin(), reasons.end(), reason);
+    const auto flag = static_cast<char>(known - reasons.begin() + 1);
+    if (known == reasons.end()) reasons.push_back(reason);
+    return flag;
+  }
+
+  // How many bytes the text at the begin takes, with its length.
+  static std::size_t sized_bytes(std::string_view rows) {
+    return sizeof(std::size_t) + take_value<std::size_t>(rows);
+  }
+
+  std::string write() {
+    if (!keep(::nc_create(path_.c_str(), NC_NETCDF4 | NC_CLOBBER, &file_))) return fault_;
     add_text(file_, NC_GLOBAL, "Conventions", "CF-1.10");
     add_text(file_, NC_GLOBAL, "source", std::string("Open Sum ") + kVersion);
-    for (const WrittenSheet& sheet : sheets) {
+    for (Rows& rows : sheets_) {
       int group = file_;
-      if (sheets.size() > 1 && !keep(::nc_def_grp(file_, sheet.name.c_str(), &group))) break;
-      add_sheet(group, sheet);
+      if (sheets_.size() > 1 && !keep(::nc_def_grp(file_, rows.sheet.name.c_str(), &group))) break;
+      add_sheet(group, rows);
     }
     const int closed = ::nc_close(file_);
     if (fault_.empty()) keep(closed);
     return fault_;
   }
 
- private:
   bool keep(int state) {
     if (state != NC_NOERR && fault_.empty()) fault_ = ::nc_strerror(state);
     return fault_.empty();
@@ -37,18 +97,14 @@ class NetcdfWriter {
     keep(::nc_put_att_text(group, variable, name, text.size(), text.c_str()));
   }
 
-  void add_sheet(int group, const WrittenSheet& sheet) {
-    const Table& table = *sheet.table;
+  void add_sheet(int group, Rows& rows) {
     int row = 0;
-    if (!keep(::nc_def_dim(group, "row", table.rows == 0 ? NC_UNLIMITED : table.rows, &row))) return;
-    for (const Column* column : table.written()) {
-      if (!fault_.empty()) return;
-      add_column(group, row, sheet, *column);
-    }
+    if (!keep(::nc_def_dim(group, "row", rows.count == 0 ? NC_UNLIMITED : rows.count, &row))) return;
+    for (std::size_t i = 0; i < rows.columns.size() && fault_.empty(); ++i) add_column(group, row, rows, i);
   }
 
-  void add_column(int group, int row, const WrittenSheet& sheet, const Column& column) {
-    const Table& table = *sheet.table;
+  void add_column(int group, int row, Rows& rows, std::size_t index) {
+    const Column& column = *rows.columns[index];
     const nc_type type = column.kind == Kind::text    ? NC_STRING
                          : column.kind == Kind::truth ? NC_BYTE
                                                       : NC_DOUBLE;
@@ -60,30 +116,35 @@ class NetcdfWriter {
       add_text(group, variable, "units", "seconds since 1970-01-01 00:00:00");
       add_text(group, variable, "calendar", "proleptic_gregorian");
     }
-    const auto note = std::find_if(sheet.notes.begin(), sheet.notes.end(),
-                                   [&](const DerivedNote& n) { return n.symbol == column.symbol; });
-    if (note != sheet.notes.end()) {
+    if (const DerivedNote* note = note_on(rows.sheet, column)) {
       add_text(group, variable, "comment", note->equation);
       add_text(group, variable, "null_rule", note->null_rule);
     }
-    put_values(group, variable, table, column);
-    put_reasons(group, row, variable, table, column);
+    if (column.kind == Kind::text) {
+      put_texts(group, variable, rows.values, index);
+    } else {
+      put_numbers(group, variable, column, rows.values, index);
+    }
+    if (!rows.reasons[index].empty()) put_reasons(group, row, variable, rows, index);
   }
 
-  void put_values(int group, int variable, const Table& table, const Column& column) {
-    if (column.kind == Kind::text) {
+  void put_texts(int group, int variable, ColumnSpool& values, std::size_t index) {
+    std::size_t begin = 0;
+    for (std::size_t i = 0; i < values.pieces(index); ++i) {
+      const std::string piece = values.piece(index, i);
+      std::string_view left = piece;
       std::vector<std::string> texts;
-      texts.reserve(table.rows);
-      for (std::size_t place = 0; place < table.rows; ++place)
-        texts.push_back(cell_text(column, table.row_at(place)));
+      while (!left.empty()) texts.emplace_back(take_sized(left));
       std::vector<const char*> pointers;
       pointers.reserve(texts.size());
       for (const std::string& text : texts) pointers.push_back(text.c_str());
-      const std::size_t begin = 0;
-      if (table.rows > 0) keep(::nc_put_vara_string(group, variable, &begin, &table.rows, pointers.data()));
-      return;
+      const std::size_t count = texts.size();
+      if (count > 0) keep(::nc_put_vara_string(group, variable, &begin, &count, pointers.data()));
+      begin += count;
     }
-    const double missing = column.kind == Kind::truth ? NC_FILL_BYTE : NC_FILL_DOUBLE;
+  }
+
+  void put_numbers(int group, int variable, const Column& column, ColumnSpool& values, std::size_t index) {
     if (column.kind == Kind::truth) {
       const signed char fill = NC_FILL_BYTE;
       keep(::nc_put_att_schar(group, variable, "_FillValue", NC_BYTE, 1, &fill));
@@ -91,45 +152,42 @@ class NetcdfWriter {
       const double fill = NC_FILL_DOUBLE;
       keep(::nc_put_att_double(group, variable, "_FillValue", NC_DOUBLE, 1, &fill));
     }
+    std::size_t begin = 0;
     std::vector<double> numbers;
-    for (std::size_t place = 0; place < table.rows; ++place) {
-      const std::size_t row = table.row_at(place);
-      numbers.push_back(column.null(row) ? missing : column.number(row));
+    for (std::size_t i = 0; i < values.pieces(index); ++i) {
+      const std::string piece = values.piece(index, i);
+      const std::size_t count = piece.size() / sizeof(double);
+      numbers.resize(count);
+      std::memcpy(numbers.data(), piece.data(), piece.size());
+      if (count > 0) keep(::nc_put_vara_double(group, variable, &begin, &count, numbers.data()));
+      begin += count;
     }
-    const std::size_t begin = 0;
-    if (table.rows > 0) keep(::nc_put_vara_double(group, variable, &begin, &table.rows, numbers.data()));
   }
 
   // Why values are not there, in a variable of flags beside the column.
-  void put_reasons(int group, int row, int variable, const Table& table, const Column& column) {
-    std::vector<signed char> flags;
-    std::vector<Reason> reasons;
-    for (std::size_t place = 0; place < table.rows; ++place) {
-      const Null null = column.null(table.row_at(place));
-      signed char flag = 0;
-      if (null) {
-        const auto known = std::find(reasons.begin(), reasons.end(), null.reason());
-        flag = static_cast<signed char>(known - reasons.begin() + 1);
-        if (known == reasons.end()) reasons.push_back(null.reason());
-      }
-      flags.push_back(flag);
-    }
-    if (reasons.empty()) return;
+  void put_reasons(int group, int row, int variable, Rows& rows, std::size_t index) {
+    const Column& column = *rows.columns[index];
     const std::string name = column.symbol + "_null";
     int beside = 0;
     if (!keep(::nc_def_var(group, name.c_str(), NC_BYTE, 1, &row, &beside))) return;
     std::vector<signed char> values = {0};
     std::string meanings = "known";
-    for (std::size_t i = 0; i < reasons.size(); ++i) {
-      values.push_back(static_cast<signed char>(i + 1));
-      meanings += std::string(" ") + reason_name(reasons[i]);
+    for (const Reason reason : rows.reasons[index]) {
+      values.push_back(static_cast<signed char>(values.size()));
+      meanings += std::string(" ") + reason_name(reason);
     }
     add_text(group, beside, "long_name", "why " + column.label + " is null");
     keep(::nc_put_att_schar(group, beside, "flag_values", NC_BYTE, values.size(), values.data()));
     add_text(group, beside, "flag_meanings", meanings);
     add_text(group, variable, "ancillary_variables", name);
-    const std::size_t begin = 0;
-    keep(::nc_put_vara_schar(group, beside, &begin, &table.rows, flags.data()));
+    std::size_t begin = 0;
+    for (std::size_t i = 0; i < rows.flags.pieces(index); ++i) {
+      const std::string piece = rows.flags.piece(index, i);
+      const std::vector<signed char> flags(piece.begin(), piece.end());
+      const std::size_t count = flags.size();
+      if (count > 0) keep(::nc_put_vara_schar(group, beside, &begin, &count, flags.data()));
+      begin += count;
+    }
   }
 
   // A unit as UDUNITS reads it.
@@ -149,14 +207,35 @@ class NetcdfWriter {
     return text.empty() ? "1" : text;
   }
 
+  std::string path_;
+  std::deque<Rows> sheets_;
   int file_ = 0;
   std::string fault_;
 };
 
 }  // namespace
 
-WrittenTables write_netcdf(const std::string& path, const std::vector<WrittenSheet>& sheets) {
-  return {NetcdfWriter().write(path, sheets), 0};
+std::unique_ptr<GrowingTables> begin_netcdf(const std::string& path,
+                                            const std::vector<WrittenSheet>& sheets) {
+  return std::make_unique<NetcdfTables>(path, sheets);
+}
+
+void append_netcdf_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
+  const std::vector<const Column*> columns = sheet.table->written();
+  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
+    const std::size_t row = sheet.table->row_at(place);
+    for (const Column* column : columns) {
+      const Null null = column->null(row);
+      append_value(out, null.reason());
+      if (column->kind == Kind::text) {
+        append_sized(out, cell_text(*column, row));
+      } else {
+        const double missing = column->kind == Kind::truth ? NC_FILL_BYTE : NC_FILL_DOUBLE;
+        append_value(out, null ? missing : column->number(row));
+      }
+    }
+    if (ends != nullptr) ends->push_back(out.size());
+  }
 }
 
 }  // namespace opensum

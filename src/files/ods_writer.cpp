@@ -1,14 +1,18 @@
 // Writing a workbook as OpenDocument.
+#include <fcntl.h>
 #include <zip.h>
 
 #include <algorithm>
-#include <cstdio>
+#include <cerrno>
 #include <memory>
 #include <new>
 #include <pugixml.hpp>
+#include <utility>
 
 #include "base/unicode.h"
+#include "files/column_spool.h"
 #include "files/output.h"
+#include "files/row_cells.h"
 #include "files/table_writer.h"
 #include "files/text_file.h"
 #include "files/xml_text.h"
@@ -92,17 +96,13 @@ void add_cell(pugi::xml_node row, const Column& column, std::size_t index, Repla
   cell.append_child("text:p").text().set(text.c_str());
 }
 
+// A sheet without its rows.
 void add_sheet(pugi::xml_node book, const std::string& name, const WrittenSheet& sheet, Replaced& replaced) {
   pugi::xml_node table = book.append_child("table:table");
   set(table, "table:name", name);
-  const std::vector<const Column*> columns = sheet.table->written();
   pugi::xml_node header = table.append_child("table:table-row");
-  for (const Column* column : columns)
+  for (const Column* column : sheet.table->written())
     add_text(header, header_text(*column, sheet.headers_are_symbols), replaced, "head");
-  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
-    pugi::xml_node row = table.append_child("table:table-row");
-    for (const Column* column : columns) add_cell(row, *column, sheet.table->row_at(place), replaced);
-  }
 }
 
 void add_remarks(pugi::xml_node book, const std::string& name, const std::vector<WrittenSheet>& sheets,
@@ -117,7 +117,8 @@ void add_remarks(pugi::xml_node book, const std::string& name, const std::vector
   }
 }
 
-std::string content_xml(const std::vector<WrittenSheet>& sheets, Replaced& replaced) {
+// The content, but for the rows of the sheets.
+std::string content_without_rows(const std::vector<WrittenSheet>& sheets, Replaced& replaced) {
   pugi::xml_document document;
   pugi::xml_node root = document.append_child("office:document-content");
   for (const char* space : {"office", "style", "text", "table"}) {
@@ -158,8 +159,91 @@ std::string manifest_xml() {
   return xml_text(document, XmlDeclaration::first);
 }
 
-bool add_part(zip_t* zip, const char* name, const std::string& text, bool packed) {
-  zip_source_t* source = zip_source_buffer(zip, text.data(), text.size(), 0);
+// The content with the rows of the sheets, which are taken from where they wait one piece at a time.
+class Content {
+ public:
+  // `without_rows` closes the table of each sheet of `rows` in turn.
+  Content(const std::string& without_rows, ColumnSpool& rows, std::size_t sheets) : rows_(rows) {
+    constexpr std::string_view kEnd = "</table:table>";
+    std::size_t begin = 0;
+    for (std::size_t sheet = 0; sheet < sheets; ++sheet) {
+      const std::size_t end = without_rows.find(kEnd, begin + (sheet == 0 ? 0 : kEnd.size()));
+      between_.push_back(without_rows.substr(begin, end - begin));
+      begin = end;
+      size_ += rows.size(sheet);
+    }
+    between_.push_back(without_rows.substr(begin));
+    size_ += without_rows.size();
+  }
+
+  // A source of an archive that reads it; `self` is one of these.
+  static zip_int64_t read(void* self, void* data, zip_uint64_t size, zip_source_cmd_t command) {
+    Content& own = *static_cast<Content*>(self);
+    switch (command) {
+      case ZIP_SOURCE_SUPPORTS:
+        return zip_source_make_command_bitmap(ZIP_SOURCE_OPEN, ZIP_SOURCE_READ, ZIP_SOURCE_CLOSE,
+                                              ZIP_SOURCE_STAT, ZIP_SOURCE_ERROR, ZIP_SOURCE_FREE, -1);
+      case ZIP_SOURCE_OPEN:
+        own.sheet_ = 0;
+        own.piece_ = 0;
+        own.at_ = 0;
+        own.left_ = own.between_.front();
+        return 0;
+      case ZIP_SOURCE_READ:
+        return own.take(static_cast<char*>(data), size);
+      case ZIP_SOURCE_STAT: {
+        auto* const facts = static_cast<zip_stat_t*>(data);
+        zip_stat_init(facts);
+        facts->size = own.size_;
+        facts->valid = ZIP_STAT_SIZE;
+        return sizeof *facts;
+      }
+      case ZIP_SOURCE_ERROR: {
+        zip_error_t error;
+        zip_error_init(&error);
+        zip_error_set(&error, ZIP_ER_READ, own.rows_.error());
+        return zip_error_to_data(&error, data, size);
+      }
+      default:
+        return 0;
+    }
+  }
+
+ private:
+  zip_int64_t take(char* to, std::size_t room) {
+    std::size_t taken = 0;
+    while (taken < room && (at_ < left_.size() || next())) {
+      const std::size_t part = std::min(room - taken, left_.size() - at_);
+      std::copy_n(left_.data() + at_, part, to + taken);
+      at_ += part;
+      taken += part;
+    }
+    return rows_.error() == 0 ? static_cast<zip_int64_t>(taken) : -1;
+  }
+
+  // The next piece: the rows of a sheet, then what stands behind them; false at the end.
+  bool next() {
+    if (sheet_ + 1 == between_.size()) return false;
+    at_ = 0;
+    if (piece_ < rows_.pieces(sheet_)) {
+      left_ = rows_.piece(sheet_, piece_++);
+      return true;
+    }
+    piece_ = 0;
+    left_ = between_[++sheet_];
+    return true;
+  }
+
+  ColumnSpool& rows_;
+  std::vector<std::string> between_;
+  std::size_t size_ = 0;
+  std::size_t sheet_ = 0;
+  std::size_t piece_ = 0;
+  std::string left_;
+  std::size_t at_ = 0;
+};
+
+bool add_part(zip_t* zip, const char* name, zip_source_t* source, bool packed) {
   if (source == nullptr) return false;
   const zip_int64_t index = zip_file_add(zip, name, source, ZIP_FL_ENC_UTF_8);
   if (index < 0) {
@@ -174,42 +258,106 @@ bool add_part(zip_t* zip, const char* name, const std::string& text, bool packed
   return true;
 }
 
-// All that was written into a source in memory.
-std::string bytes_of(zip_source_t* source) {
-  std::string bytes;
-  if (zip_source_open(source) != 0) throw std::bad_alloc();
-  zip_source_seek(source, 0, SEEK_END);
-  bytes.resize(static_cast<std::size_t>(zip_source_tell(source)));
-  zip_source_seek(source, 0, SEEK_SET);
-  const zip_int64_t got = zip_source_read(source, bytes.data(), bytes.size());
-  zip_source_close(source);
-  if (got != static_cast<zip_int64_t>(bytes.size())) throw std::bad_alloc();
-  return bytes;
+zip_source_t* text_source(zip_t* zip, const std::string& text) {
+  return zip_source_buffer(zip, text.data(), text.size(), 0);
 }
+
+// Copies all that was written into a source in memory to a file; the number of an error, else 0.
+int copy_to(const std::string& path, zip_source_t* source) {
+  constexpr std::size_t kCopied = std::size_t{1} << 20U;
+  const OwnedDescriptor file(::open(path.c_str(), O_WRONLY | O_TRUNC | O_NOFOLLOW | O_CLOEXEC));
+  if (!file.is_open()) return errno;
+  if (zip_source_open(source) != 0) throw std::bad_alloc();
+  std::string block(kCopied, '\0');
+  int error = 0;
+  zip_int64_t got = 1;
+  while (error == 0 && got > 0) {
+    got = zip_source_read(source, block.data(), block.size());
+    if (got > 0)
+      error = write_all(file.number(), std::string_view(block).substr(0, static_cast<std::size_t>(got)));
+    if (got < 0) error = EIO;
+  }
+  zip_source_close(source);
+  return error;
+}
+
+class OdsTables : public GrowingTables {
+ public:
+  OdsTables(std::string path, const std::vector<WrittenSheet>& sheets)
+      : path_(std::move(path)),
+        sheets_(sheets.size()),
+        rows_(sheets.size(), path_),
+        counts_(sheets.size()),
+        content_(content_without_rows(sheets, replaced_)) {}
+
+  bool put(std::size_t sheet, std::string_view rows) override {
+    // A longer one is refused when all rows are counted.
+    while (!rows.empty() && counts_[sheet] < kWorkbookRows) {
+      ++counts_[sheet];
+      replaced_ += take_value<Replaced>(rows);
+      rows_.add(sheet, take_sized(rows));
+    }
+    return rows_.error() == 0;
+  }
+
+  WrittenTables finish() override {
+    WrittenTables written;
+    written.replaced = replaced_;
+    written.fault = fault();
+    return written;
+  }
+
+ private:
+  // Writes the file; what went wrong, empty when all is well.
+  std::string fault() {
+    if (rows_.error() != 0) return system_reason(rows_.error());
+    const std::string mime_type = kMimeType;
+    const std::string manifest = manifest_xml();
+    Content content(content_, rows_, sheets_);
+    // Packed in memory: into a file, the library would write by way of one of a name of its own.
+    zip_source_t* packed = zip_source_buffer_create(nullptr, 0, 0, nullptr);
+    const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(packed, zip_source_free);
+    if (packed != nullptr) zip_source_keep(packed);
+    zip_t* zip = packed == nullptr ? nullptr : zip_open_from_source(packed, ZIP_TRUNCATE, nullptr);
+    if (zip == nullptr) throw std::bad_alloc();
+    const bool added =
+        add_part(zip, "mimetype", text_source(zip, mime_type), false) &&
+        add_part(zip, "content.xml", zip_source_function(zip, Content::read, &content), true) &&
+        add_part(zip, "META-INF/manifest.xml", text_source(zip, manifest), true);
+    if (!added || zip_close(zip) != 0) {
+      const std::string why = zip_strerror(zip);
+      zip_discard(zip);
+      return why;
+    }
+    const int error = copy_to(path_, packed);
+    return error == 0 ? "" : system_reason(error);
+  }
+
+  std::string path_;
+  std::size_t sheets_;
+  ColumnSpool rows_;  // by sheet
+  std::vector<std::size_t> counts_;
+  Replaced replaced_ = 0;
+  std::string content_;
+};
 
 }  // namespace
 
-WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets) {
-  WrittenTables written;
-  const std::string mime_type = kMimeType;
-  const std::string content = content_xml(sheets, written.replaced);
-  const std::string manifest = manifest_xml();
-  // Packed in memory: into a file, the library would write by way of one of a name of its own.
-  zip_source_t* packed = zip_source_buffer_create(nullptr, 0, 0, nullptr);
-  const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(packed, zip_source_free);
-  if (packed != nullptr) zip_source_keep(packed);
-  zip_t* zip = packed == nullptr ? nullptr : zip_open_from_source(packed, ZIP_TRUNCATE, nullptr);
-  if (zip == nullptr) throw std::bad_alloc();
-  const bool added = add_part(zip, "mimetype", mime_type, false) &&
-                     add_part(zip, "content.xml", content, true) &&
-                     add_part(zip, "META-INF/manifest.xml", manifest, true);
-  if (!added || zip_close(zip) != 0) {
-    written.fault = zip_strerror(zip);
-    zip_discard(zip);
-    return written;
+std::unique_ptr<GrowingTables> begin_ods(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+  return std::make_unique<OdsTables>(path, sheets);
+}
+
+void append_ods_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
+  const std::vector<const Column*> columns = sheet.table->written();
+  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
+    pugi::xml_document document;
+    pugi::xml_node row = document.append_child("table:table-row");
+    Replaced replaced = 0;
+    for (const Column* column : columns) add_cell(row, *column, sheet.table->row_at(place), replaced);
+    append_value(out, replaced);
+    append_sized(out, xml_text(row));
+    if (ends != nullptr) ends->push_back(out.size());
   }
-  if (const int error = write_file(path, bytes_of(packed))) written.fault = system_reason(error);
-  return written;
 }
 
 }  // namespace opensum

@@ -127,6 +127,25 @@ int write_all(int descriptor, std::string_view text) {
   return 0;
 }
 
+int read_all(int descriptor, std::uint64_t begin, char* to, std::size_t size) {
+  while (size > 0) {
+    const ssize_t got = ::pread(descriptor, to, size, static_cast<off_t>(begin));
+    if (got < 0 && errno == EINTR) continue;
+    if (got <= 0) return got == 0 ? EIO : errno;
+    to += got;
+    begin += static_cast<std::uint64_t>(got);
+    size -= static_cast<std::size_t>(got);
+  }
+  return 0;
+}
+
+OwnedDescriptor open_unnamed(const std::string& path) {
+  std::string name = path + ".XXXXXX";
+  OwnedDescriptor opened(::mkostemp(name.data(), O_CLOEXEC));
+  if (opened.is_open()) ::unlink(name.c_str());
+  return opened;
+}
+
 int write_file(const std::string& path, std::string_view text) {
   const int descriptor = ::open(path.c_str(), O_WRONLY | O_TRUNC | O_NOFOLLOW | O_CLOEXEC);
   if (descriptor < 0) return errno;

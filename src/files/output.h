@@ -105,6 +105,13 @@ bool is_temporary(const std::string& path);
 /// Writes all of a text to an open file, in spite of short writes; the error number of a failure, else 0.
 int write_all(int descriptor, std::string_view text);
 
+/// Opens a file without a name beside the one at a path, to write and to read again; not open where that
+/// failed, and errno says why.
+OwnedDescriptor open_unnamed(const std::string& path);
+
+/// Reads so many bytes from a place in an open file; the error number of a failure, else 0.
+int read_all(int descriptor, std::uint64_t begin, char* to, std::size_t size);
+
 /// Writes a text into a file that there is; the error number of a failure, else 0.
 int write_file(const std::string& path, std::string_view text);
 

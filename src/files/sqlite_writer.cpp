@@ -1,8 +1,7 @@
 // Writing sheets as tables of an SQLite database.
 #include <sqlite3.h>
 
-#include <cstring>
-
+#include "files/row_cells.h"
 #include "files/table_writer.h"
 #include "sql/name.h"
 #include "table/number_text.h"
@@ -10,35 +9,13 @@
 namespace opensum {
 namespace {
 
-// Cells of rows on their way into a database: what they are, then eight bytes of a number, one of a truth, or
-// the length of a text and its bytes.
-enum class CellForm : char { null = 'n', number = 'd', truth = 'b', text = 't' };
-
-void append_raw(TextBuffer& out, const void* bytes, std::size_t size) {
-  std::memcpy(out.room(size), bytes, size);
-  out.end_at(out.room(0) + size);
-}
-
-void append_text_cell(TextBuffer& out, std::string_view text) {
-  out.add(static_cast<char>(CellForm::text));
-  const std::size_t size = text.size();
-  append_raw(out, &size, sizeof size);
-  out.add(text);
-}
-
-void append_stored_cell(TextBuffer& out, const Column& column, std::size_t row) {
+RowCell stored_cell(const Column& column, std::size_t row, std::string_view text) {
   const bool null{column.null(row)};
-  if (!null && column.kind == Kind::truth) {
-    out.add(static_cast<char>(CellForm::truth));
-    return out.add(column.number(row) != 0 ? '\1' : '\0');
-  }
-  const std::string text = cell_text(column, row);
+  if (!null && column.kind == Kind::truth) return {CellForm::truth, column.number(row) != 0 ? 1.0 : 0.0, {}};
   // What cannot be read stands there as it was.
-  if (null && text.empty()) return out.add(static_cast<char>(CellForm::null));
-  if (null || column.kind != Kind::number) return append_text_cell(out, text);
-  out.add(static_cast<char>(CellForm::number));
-  const double number = read_number(text).value;
-  append_raw(out, &number, sizeof number);
+  if (null && text.empty()) return {};
+  if (null || column.kind != Kind::number) return {CellForm::text, 0, text};
+  return {CellForm::number, read_number(text).value, {}};
 }
 
 class SqliteTables : public GrowingTables {
@@ -126,29 +103,20 @@ class SqliteTables : public GrowingTables {
 
   // Binds the first cell of some rows, and leaves those that follow it.
   void bind_next(sqlite3_stmt* insert, int at, std::string_view& rows) {
-    const auto form = static_cast<CellForm>(rows.front());
-    rows.remove_prefix(1);
-    switch (form) {
+    const RowCell cell = take_cell(rows);
+    switch (cell.form) {
       case CellForm::null:
         return keep_unless(sqlite3_bind_null(insert, at));
-      case CellForm::number:
-        return keep_unless(sqlite3_bind_double(insert, at, take_raw<double>(rows)));
       case CellForm::truth:
-        return keep_unless(sqlite3_bind_int(insert, at, take_raw<char>(rows)));
+        return keep_unless(sqlite3_bind_int(insert, at, cell.number != 0 ? 1 : 0));
       case CellForm::text:
-        break;
+        return bind_text(insert, at, cell.text);
+      case CellForm::number:
+      case CellForm::cut_number:
+      case CellForm::day:
+      case CellForm::moment:
+        return keep_unless(sqlite3_bind_double(insert, at, cell.number));
     }
-    const auto size = take_raw<std::size_t>(rows);
-    bind_text(insert, at, rows.substr(0, size));
-    rows.remove_prefix(size);
-  }
-
-  template <typename Value>
-  static Value take_raw(std::string_view& bytes) {
-    Value value;
-    std::memcpy(&value, bytes.data(), sizeof value);
-    bytes.remove_prefix(sizeof value);
-    return value;
   }
 
   void bind_text(sqlite3_stmt* insert, int at, std::string_view text) {
@@ -191,7 +159,10 @@ std::unique_ptr<GrowingTables> begin_sqlite(const std::string& path,
 void append_sqlite_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
   const std::vector<const Column*> columns = sheet.table->written();
   for (std::size_t place = 0; place < sheet.table->rows; ++place) {
-    for (const Column* column : columns) append_stored_cell(out, *column, sheet.table->row_at(place));
+    for (const Column* column : columns) {
+      const std::size_t row = sheet.table->row_at(place);
+      append_cell(out, stored_cell(*column, row, cell_text(*column, row)));
+    }
     if (ends != nullptr) ends->push_back(out.size());
   }
 }

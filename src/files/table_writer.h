@@ -41,6 +41,9 @@ std::vector<ColumnRemark> column_remarks(const std::vector<WrittenSheet>& sheets
 /// A name that none of those in `used` has, whatever their case, in at most `length` bytes; it is added.
 std::string unused_name(const std::string& name, std::size_t length, std::vector<std::string>& used);
 
+/// What is said of a column; a null pointer for nothing.
+const DerivedNote* note_on(const WrittenSheet& sheet, const Column& column);
+
 /// A sheet as JSON: its columns with symbol, label, unit, kind, equation, values and the reasons of its
 /// nulls.
 std::string json_text(const WrittenSheet& sheet);
@@ -60,13 +63,7 @@ struct WrittenTables {
   std::size_t replaced = 0;
 };
 
-/// Write a file with a sheet for each sheet and one of remarks on the columns. Give
-/// what went wrong; empty when all is well. The bytes depend on the sheets alone.
-WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
-WrittenTables write_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
-WrittenTables write_netcdf(const std::string& path, const std::vector<WrittenSheet>& sheets);
-
-/// A file of several sheets that takes up their rows as they come.
+/// A file of one or several sheets that takes up their rows as they come.
 class GrowingTables {
  public:
   GrowingTables() = default;
@@ -81,9 +78,21 @@ class GrowingTables {
   virtual WrittenTables finish() = 0;
 };
 
-/// A database with a table for each sheet, and one of remarks on the columns.
+/// Workbooks and databases with a sheet or table for each sheet and one of remarks on the columns, and netCDF
+/// with a group for each: the file at the path exists. The bytes depend on the sheets alone.
+std::unique_ptr<GrowingTables> begin_ods(const std::string& path, const std::vector<WrittenSheet>& sheets);
+std::unique_ptr<GrowingTables> begin_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets);
 std::unique_ptr<GrowingTables> begin_sqlite(const std::string& path, const std::vector<WrittenSheet>& sheets);
-/// Rows as such a database takes them up.
+std::unique_ptr<GrowingTables> begin_netcdf(const std::string& path, const std::vector<WrittenSheet>& sheets);
+/// A single sheet as JSON.
+std::unique_ptr<GrowingTables> begin_json(const std::string& path, const std::vector<WrittenSheet>& sheets);
+
+/// Append the rows of a sheet as such a file takes them up. `ends`, where given, takes up where each row
+/// ends.
+void append_ods_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
+void append_xlsx_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
 void append_sqlite_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
+void append_netcdf_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
+void append_json_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends);
 
 }  // namespace opensum

@@ -57,10 +57,9 @@ std::optional<PartFacts> read_part(zip_file_t* part) {
 }  // namespace
 
 std::string missing_of_xlsx(const std::string& path, const std::vector<std::size_t>& cells) {
-  constexpr const char* kAdvice = "; is the folder for temporary files (TMPDIR, or /tmp) full?";
   const std::unique_ptr<zip_t, void (*)(zip_t*)> zip(zip_open(path.c_str(), ZIP_RDONLY, nullptr),
                                                      zip_discard);
-  if (!zip) return std::string("the workbook is not whole") + kAdvice;
+  if (!zip) return std::string("the workbook is not whole") + kFullFolder;
   const auto parts = static_cast<zip_uint64_t>(zip_get_num_entries(zip.get(), 0));
   for (zip_uint64_t number = 0; number < parts; ++number) {
     const std::string name = zip_get_name(zip.get(), number, 0);
@@ -71,7 +70,7 @@ std::string missing_of_xlsx(const std::string& path, const std::vector<std::size
     for (std::size_t sheet = 0; whole && sheet < cells.size(); ++sheet) {
       if (name == fmt::format("xl/worksheets/sheet{}.xml", sheet + 1)) whole = facts->cells == cells[sheet];
     }
-    if (!whole) return fmt::format("its part {} is not whole{}", name, kAdvice);
+    if (!whole) return fmt::format("its part {} is not whole{}", name, kFullFolder);
   }
   return {};
 }

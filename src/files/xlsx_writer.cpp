@@ -5,8 +5,11 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <utility>
 
 #include "base/unicode.h"
+#include "files/column_spool.h"
+#include "files/row_cells.h"
 #include "files/serial_dates.h"
 #include "files/table_writer.h"
 #include "files/xlsx_check.h"
@@ -37,9 +40,42 @@ std::string escaped_text(const std::string& text) {
   return out;
 }
 
+// A number with more digits than the library writes.
+bool is_cut(const std::string& text, double number) {
+  return text.size() > kDigits && read_number(fmt::format("{:.{}G}", number, kDigits)).value != number;
+}
+
+RowCell xlsx_cell(const Column& column, std::size_t row, const std::string& text) {
+  if (!column.null(row)) {
+    if (column.kind == Kind::truth) return {CellForm::truth, column.number(row) != 0 ? 1.0 : 0.0, {}};
+    if (column.kind == Kind::number) {
+      const double number = read_number(text).value;
+      return {is_cut(text, number) ? CellForm::cut_number : CellForm::number, number, {}};
+    }
+    if (column.kind == Kind::date && column.number(row) >= kFirstSafeDate) {
+      const double days = column.number(row) / kSecondsPerDay;
+      const bool moment = column.clock || days != std::floor(days);
+      return {moment ? CellForm::moment : CellForm::day, days + kEpochOf1900, {}};
+    }
+  }
+  return text.empty() ? RowCell{} : RowCell{CellForm::text, 0, text};
+}
+
+// Texts of a workbook stand in a table of their own, which all readers know, and the library holds the cells.
+// That of many cells is written row by row, and its texts stand in their cells.
+constexpr std::size_t kMostHeld = 200'000;
+
+lxw_workbook* new_workbook(const std::string& path, bool by_rows) {
+  lxw_workbook_options options{};
+  options.constant_memory = by_rows ? LXW_TRUE : LXW_FALSE;
+  return workbook_new_opt(path.c_str(), &options);
+}
+
+// A workbook whose number of cells is known. Ends writing at the first fault.
 class XlsxWriter {
  public:
-  explicit XlsxWriter(const std::string& path) : path_(path), workbook_(workbook_new(path.c_str())) {
+  XlsxWriter(const std::string& path, std::size_t cells)
+      : path_(path), by_rows_(cells > kMostHeld), workbook_(new_workbook(path, by_rows_)) {
     // The time of making would differ from run to run.
     lxw_doc_properties properties{};
     properties.created = 1;
@@ -52,117 +88,174 @@ class XlsxWriter {
     format_set_num_format(moment_, "yyyy-mm-dd hh:mm:ss");
   }
 
-  void add(const WrittenSheet& sheet) {
-    begin(sheet.name);
-    const std::vector<const Column*> columns = sheet.table->written();
-    for (std::size_t i = 0; i < columns.size(); ++i) {
-      head(i, header_text(*columns[i], sheet.headers_are_symbols));
-      for (std::size_t place = 0; place < sheet.table->rows; ++place) {
-        write(place + 1, i, *columns[i], sheet.table->row_at(place));
-      }
+  // Begins a sheet with its header.
+  void begin(const std::string& name, const std::vector<std::string>& heads) {
+    lxw_worksheet* const worksheet =
+        workbook_add_worksheet(workbook_, unused_name(name, kNameLength, used_).c_str());
+    sheets_.push_back({worksheet, heads.size()});
+    if (worksheet != nullptr) {
+      worksheet_freeze_panes(worksheet, 1, 0);
+      for (std::size_t i = 0; i < heads.size(); ++i) head(sheets_.back(), i, heads[i]);
+    } else if (fault_.empty()) {
+      fault_ = std::string("no file could be made for the rows of a sheet") + kFullFolder;
     }
   }
 
-  void add_remarks(const std::vector<WrittenSheet>& sheets) {
-    begin("equations");
-    const std::vector<std::string> titles = remark_titles();
-    for (std::size_t i = 0; i < titles.size(); ++i) head(i, titles[i]);
-    std::size_t row = 1;
-    for (const ColumnRemark& remark : column_remarks(sheets)) {
-      const std::vector<std::string> fields = remark_fields(remark);
-      for (std::size_t i = 0; i < fields.size(); ++i) write_text(row, i, fields[i]);
-      ++row;
+  // Adds rows to the sheet that was begun last.
+  void add(std::string_view rows) {
+    Sheet& own = sheets_.back();
+    std::vector<RowCell> cells;
+    while (!rows.empty()) cells.push_back(take_cell(rows));
+    const std::size_t count = own.columns == 0 ? 0 : cells.size() / own.columns;
+    for (std::size_t i = 0; i < cells.size() && fault_.empty(); ++i) {
+      const std::size_t row = by_rows_ ? i / own.columns : i % count;
+      const std::size_t column = by_rows_ ? i % own.columns : i / count;
+      write(own, own.rows + row + 1, column, cells[row * own.columns + column]);
     }
+    own.rows += count;
   }
 
-  // What went wrong; empty when all is well.
-  std::string close() {
+  WrittenTables close() {
     const lxw_error error = workbook_close(workbook_);
-    if (!fault_.empty()) return fault_;
-    return error == LXW_NO_ERROR ? missing_of_xlsx(path_, cells_) : lxw_strerror(error);
+    std::vector<std::size_t> cells;
+    for (const Sheet& sheet : sheets_) cells.push_back(sheet.cells);
+    WrittenTables written;
+    written.shortened = shortened_;
+    written.fault = !fault_.empty()         ? fault_
+                    : error == LXW_NO_ERROR ? missing_of_xlsx(path_, cells)
+                                            : lxw_strerror(error);
+    return written;
   }
-
-  // How many numbers have more digits than could be written.
-  std::size_t shortened() const { return shortened_; }
 
  private:
-  void begin(const std::string& name) {
-    worksheet_ = workbook_add_worksheet(workbook_, unused_name(name, kNameLength, used_).c_str());
-    worksheet_freeze_panes(worksheet_, 1, 0);
-    cells_.push_back(0);
-  }
+  struct Sheet {
+    lxw_worksheet* worksheet = nullptr;
+    std::size_t columns = 0;
+    std::size_t rows = 0;   // below the header
+    std::size_t cells = 0;  // written
+  };
 
-  void head(std::size_t column, const std::string& text) {
+  void head(Sheet& sheet, std::size_t column, const std::string& text) {
     constexpr double kLeastWidth = 10;
     constexpr double kMostWidth = 40;
     const auto at = static_cast<lxw_col_t>(column);
-    keep(worksheet_write_string(worksheet_, 0, at, escaped_text(text).c_str(), bold_));
+    keep(sheet, worksheet_write_string(sheet.worksheet, 0, at, escaped_text(text).c_str(), bold_));
     const double width = std::clamp(static_cast<double>(display_width(text)) + 2, kLeastWidth, kMostWidth);
-    worksheet_set_column(worksheet_, at, at, width, nullptr);
+    worksheet_set_column(sheet.worksheet, at, at, width, nullptr);
   }
 
-  void write(std::size_t place, std::size_t at, const Column& column, std::size_t row) {
-    if (column.null(row)) return write_text(place, at, cell_text(column, row));
-    const auto line = static_cast<lxw_row_t>(place);
-    const auto field = static_cast<lxw_col_t>(at);
-    switch (column.kind) {
-      case Kind::number: {
-        const std::string text = cell_text(column, row);
-        const double number = read_number(text).value;
-        if (text.size() > kDigits && read_number(fmt::format("{:.{}G}", number, kDigits)).value != number)
-          ++shortened_;
-        return keep(worksheet_write_number(worksheet_, line, field, number, nullptr));
-      }
-      case Kind::truth:
-        return keep(
-            worksheet_write_boolean(worksheet_, line, field, column.number(row) != 0 ? 1 : 0, nullptr));
-      case Kind::date: {
-        const double seconds = column.number(row);
-        if (seconds < kFirstSafeDate) break;
-        const double days = seconds / kSecondsPerDay;
-        return keep(worksheet_write_number(worksheet_, line, field, days + kEpochOf1900,
-                                           column.clock || days != std::floor(days) ? moment_ : day_));
-      }
-      case Kind::text:
-        break;
+  void write(Sheet& sheet, std::size_t line, std::size_t column, const RowCell& cell) {
+    lxw_worksheet* const to = sheet.worksheet;
+    const auto row = static_cast<lxw_row_t>(line);
+    const auto at = static_cast<lxw_col_t>(column);
+    switch (cell.form) {
+      case CellForm::null:
+        return;
+      case CellForm::truth:
+        return keep(sheet, worksheet_write_boolean(to, row, at, cell.number != 0 ? 1 : 0, nullptr));
+      case CellForm::cut_number:
+        ++shortened_;
+        [[fallthrough]];
+      case CellForm::number:
+        return keep(sheet, worksheet_write_number(to, row, at, cell.number, nullptr));
+      case CellForm::day:
+        return keep(sheet, worksheet_write_number(to, row, at, cell.number, day_));
+      case CellForm::moment:
+        return keep(sheet, worksheet_write_number(to, row, at, cell.number, moment_));
+      case CellForm::text:
+        const std::string text = escaped_text(std::string(cell.text));
+        return keep(sheet, worksheet_write_string(to, row, at, text.c_str(), nullptr));
     }
-    write_text(place, at, cell_text(column, row));
-  }
-
-  void write_text(std::size_t row, std::size_t column, const std::string& text) {
-    if (text.empty()) return;
-    keep(worksheet_write_string(worksheet_, static_cast<lxw_row_t>(row), static_cast<lxw_col_t>(column),
-                                escaped_text(text).c_str(), nullptr));
   }
 
   // Counts a cell, and keeps the first thing that went wrong.
-  void keep(lxw_error error) {
-    ++cells_.back();
+  void keep(Sheet& sheet, lxw_error error) {
+    ++sheet.cells;
     if (error != LXW_NO_ERROR && fault_.empty()) fault_ = lxw_strerror(error);
   }
 
   std::string path_;
+  bool by_rows_;
   lxw_workbook* workbook_;
-  lxw_worksheet* worksheet_ = nullptr;
   lxw_format* bold_ = nullptr;
   lxw_format* day_ = nullptr;
   lxw_format* moment_ = nullptr;
   std::vector<std::string> used_;
-  std::vector<std::size_t> cells_;  // of each sheet
+  std::vector<Sheet> sheets_;
   std::size_t shortened_ = 0;
   std::string fault_;
 };
 
+class XlsxTables : public GrowingTables {
+ public:
+  XlsxTables(std::string path, const std::vector<WrittenSheet>& sheets)
+      : path_(std::move(path)), rows_(sheets.size(), path_), remarks_(column_remarks(sheets)) {
+    for (const WrittenSheet& sheet : sheets) {
+      Waiting& own = sheets_.emplace_back();
+      own.name = sheet.name;
+      for (const Column* column : sheet.table->written())
+        own.heads.push_back(header_text(*column, sheet.headers_are_symbols));
+    }
+  }
+
+  bool put(std::size_t sheet, std::string_view rows) override {
+    Waiting& own = sheets_[sheet];
+    // A longer one is refused when all rows are counted.
+    if (own.rows > kWorkbookRows) return true;
+    rows_.add(sheet, rows);
+    while (!rows.empty()) {
+      ++own.rows;
+      for (std::size_t at = 0; at < own.heads.size(); ++at) take_cell(rows);
+    }
+    return rows_.error() == 0;
+  }
+
+  WrittenTables finish() override {
+    std::size_t cells = 0;
+    for (const Waiting& sheet : sheets_) cells += sheet.rows * sheet.heads.size();
+    XlsxWriter writer(path_, cells);
+    for (std::size_t i = 0; i < sheets_.size(); ++i) {
+      writer.begin(sheets_[i].name, sheets_[i].heads);
+      for (std::size_t piece = 0; piece < rows_.pieces(i); ++piece) writer.add(rows_.piece(i, piece));
+    }
+    writer.begin("equations", remark_titles());
+    for (const ColumnRemark& remark : remarks_) {
+      TextBuffer row;
+      for (const std::string& field : remark_fields(remark))
+        append_cell(row, field.empty() ? RowCell{} : RowCell{CellForm::text, 0, field});
+      writer.add(row.view());
+    }
+    WrittenTables written = writer.close();
+    if (rows_.error() != 0) written.fault = system_reason(rows_.error());
+    return written;
+  }
+
+ private:
+  struct Waiting {
+    std::string name;
+    std::vector<std::string> heads;
+    std::size_t rows = 0;
+  };
+
+  std::string path_;
+  ColumnSpool rows_;  // by sheet
+  std::vector<Waiting> sheets_;
+  std::vector<ColumnRemark> remarks_;
+};
+
 }  // namespace
 
-WrittenTables write_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
-  XlsxWriter writer(path);
-  for (const WrittenSheet& sheet : sheets) writer.add(sheet);
-  writer.add_remarks(sheets);
-  WrittenTables written;
-  written.fault = writer.close();
-  written.shortened = writer.shortened();
-  return written;
+std::unique_ptr<GrowingTables> begin_xlsx(const std::string& path, const std::vector<WrittenSheet>& sheets) {
+  return std::make_unique<XlsxTables>(path, sheets);
+}
+
+void append_xlsx_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<std::size_t>* ends) {
+  const std::vector<const Column*> columns = sheet.table->written();
+  for (std::size_t place = 0; place < sheet.table->rows; ++place) {
+    const std::size_t row = sheet.table->row_at(place);
+    for (const Column* column : columns) append_cell(out, xlsx_cell(*column, row, cell_text(*column, row)));
+    if (ends != nullptr) ends->push_back(out.size());
+  }
 }
 
 }  // namespace opensum

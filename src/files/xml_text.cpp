@@ -37,4 +37,11 @@ std::string xml_text(const pugi::xml_document& document, XmlDeclaration declarat
   return writer.take();
 }
 
+std::string xml_text(const pugi::xml_node& element) {
+  static_cast<void>(kMemoryIsAskedForInEarnest);
+  TextWriter writer;
+  element.print(writer, "", pugi::format_raw, pugi::encoding_utf8);
+  return writer.take();
+}
+
 }  // namespace opensum

@@ -4,17 +4,22 @@
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cerrno>
-#include <cstdlib>
+#include <utility>
 
-#include "base/mapped_file.h"
 #include "files/output.h"
+#include "files/row_cells.h"
 
 namespace opensum {
 namespace {
 
 // A part of a file that is written at once.
 constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
+// A part of the order of a sorted sheet has about so many bytes by the first rows, and places between these.
+constexpr std::size_t kPartBytes = std::size_t{4} << 20U;
+constexpr std::size_t kLeastRows = 256;
+constexpr std::size_t kMostRows = std::size_t{1} << 20U;
 
 }  // namespace
 
@@ -37,48 +42,47 @@ WriteText writes_to(int descriptor, Sha256* digest) {
       };
 }
 
-RowFile::~RowFile() {
-  if (waiting_) ::close(*waiting_);
-}
-
 void RowFile::write(std::string_view text) {
   if (error_ == 0) error_ = write_(text);
 }
 
-void RowFile::take(const RowTexts& texts) {
-  if (texts.ends.empty()) return write(texts.text.view());
-  if (error_ != 0) return;
-  if (!waiting_) {
-    std::string path = path_ + ".XXXXXX";
-    const int opened = ::mkostemp(path.data(), O_CLOEXEC);
-    if (opened < 0) {
-      error_ = errno;
-      return;
-    }
-    ::unlink(path.c_str());
-    waiting_ = opened;
+void RowFile::take(const RowTexts& texts, std::span<const std::size_t> places) {
+  if (places.empty()) return write(texts.text.view());
+  if (part_rows_ == 0)
+    part_rows_ = std::clamp(kPartBytes * places.size() / (texts.text.size() + 1), kLeastRows, kMostRows);
+  std::size_t begin = 0;
+  TextBuffer entry;
+  for (std::size_t row = 0; row < places.size(); ++row) {
+    const std::string_view text = texts.text.view().substr(begin, texts.ends[row] - begin);
+    begin = texts.ends[row];
+    if (text.empty()) continue;
+    entry.clear();
+    append_value(entry, places[row]);
+    append_sized(entry, text);
+    waiting_.add(places[row] / part_rows_, entry.view());
   }
-  const std::uint64_t before = ends_.empty() ? 0 : ends_.back();
-  for (const std::size_t end : texts.ends) ends_.push_back(before + end);
-  error_ = write_all(*waiting_, texts.text.view());
 }
 
-void RowFile::finish(const std::vector<std::size_t>& order) {
-  if (error_ != 0 || ends_.empty() || ends_.back() == 0) return;
-  const std::size_t bytes = ends_.back();
-  const MappedFile waiting(*waiting_, bytes);
-  if (!waiting.good()) {
-    error_ = errno;
-    return;
+void RowFile::finish() {
+  for (std::size_t part = 0; part < waiting_.columns(); ++part) {
+    std::string entries;
+    for (std::size_t i = 0; i < waiting_.pieces(part); ++i) entries += waiting_.piece(part, i);
+    if (error_ == 0) error_ = waiting_.error();
+    if (error_ != 0) return;
+    write_part(entries);
   }
-  write_in_order(order, waiting.text());
 }
 
-void RowFile::write_in_order(const std::vector<std::size_t>& order, std::string_view rows) {
+void RowFile::write_part(std::string_view entries) {
+  std::vector<std::pair<std::size_t, std::string_view>> rows;
+  while (!entries.empty()) {
+    const auto place = take_value<std::size_t>(entries);
+    rows.emplace_back(place, take_sized(entries));
+  }
+  std::sort(rows.begin(), rows.end());
   std::string text;
-  for (const std::size_t row : order) {
-    const std::size_t begin = row == 0 ? 0 : ends_[row - 1];
-    text += rows.substr(begin, ends_[row] - begin);
+  for (const auto& [place, row] : rows) {
+    text += row;
     if (text.size() < kWrittenBytes) continue;
     write(text);
     text.clear();

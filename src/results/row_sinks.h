@@ -1,14 +1,14 @@
 // Files that are written row by row while a sheet is computed.
 #pragma once
 
-#include <cstdint>
 #include <functional>
 #include <memory>
-#include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
 #include "engine/sink.h"
+#include "files/column_spool.h"
 #include "files/csv_writer.h"
 #include "files/database_tables.h"
 #include "files/formats.h"
@@ -24,30 +24,25 @@ using WriteText = std::function<int(std::string_view)>;
 /// Writes to an open file; where asked for, its digest is made on the way.
 WriteText writes_to(int descriptor, Sha256* digest = nullptr);
 
-/// Takes up the text of rows and writes it. That of a sorted sheet waits in a file without a name until the
-/// order is known.
+/// Takes up the text of rows and writes it. That of a sorted sheet waits beside the file, by parts of the
+/// order that fit into memory.
 class RowFile {
  public:
-  /// Where text has to wait, it does so beside the file at `path`.
-  RowFile(WriteText write, std::string path) : write_(std::move(write)), path_(std::move(path)) {}
-  ~RowFile();
-  RowFile(const RowFile&) = delete;
-  RowFile& operator=(const RowFile&) = delete;
+  RowFile(WriteText write, std::string path) : write_(std::move(write)), waiting_(0, std::move(path)) {}
 
   void write(std::string_view text);
-  void take(const RowTexts& texts);
-  void finish(const std::vector<std::size_t>& order);
+  void take(const RowTexts& texts, std::span<const std::size_t> places);
+  void finish();
   /// The number of the first error, else 0.
   int error() const { return error_; }
 
  private:
-  void write_in_order(const std::vector<std::size_t>& order, std::string_view rows);
+  void write_part(std::string_view entries);
 
   WriteText write_;
-  std::string path_;
   int error_ = 0;
-  std::optional<int> waiting_;       ///< the descriptor of a file without a name, for rows that wait
-  std::vector<std::uint64_t> ends_;  ///< of the rows that wait
+  ColumnSpool waiting_;        ///< by part: places of rows, and their texts
+  std::size_t part_rows_ = 0;  ///< places in a part; 0 before the first row
 };
 
 /// The rows of a sheet as CSV.
@@ -55,11 +50,11 @@ class CsvSink : public RowSink {
  public:
   CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts) override {
+  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
     formulas_ += texts.formulas;
-    file_.take(texts);
+    file_.take(texts, places);
   }
-  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  void finish() override { file_.finish(); }
   int error() const { return file_.error(); }
   /// Warns of derived texts of a sheet that look like formulas and are not guarded.
   void report_formulas(const std::string& sheet, Diagnostics& diagnostics) const;
@@ -76,8 +71,10 @@ class DatabaseSink : public RowSink {
   /// Where text has to wait, it does so beside the file at `path`.
   DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts) override { file_.take(texts); }
-  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
+    file_.take(texts, places);
+  }
+  void finish() override { file_.finish(); }
   /// Ends the table; false after a reported error.
   bool end(Diagnostics& diagnostics);
 
@@ -93,8 +90,10 @@ class FormatSink : public RowSink {
   FormatSink(const WrittenFormat& format, WrittenSheet sheet, WriteText write, std::string path)
       : format_(format), sheet_(std::move(sheet)), file_(std::move(write), std::move(path)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts) override { file_.take(texts); }
-  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
+    file_.take(texts, places);
+  }
+  void finish() override { file_.finish(); }
   int error() const { return file_.error(); }
 
  private:
@@ -112,8 +111,10 @@ class NullsSink : public RowSink {
   NullsSink(WriteText write, std::string path, NullsText text)
       : text_(std::move(text)), file_(std::move(write), std::move(path)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts) override { file_.take(texts); }
-  void finish(const std::vector<std::size_t>& order) override { file_.finish(order); }
+  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
+    file_.take(texts, places);
+  }
+  void finish() override { file_.finish(); }
   int error() const { return file_.error(); }
 
  private:

@@ -24,18 +24,6 @@
 namespace opensum {
 namespace {
 
-// False after a reported error: a file of the format does not hold so many rows.
-bool fit_into(const WrittenFormat& format, const std::vector<WrittenSheet>& sheets,
-              Diagnostics& diagnostics) {
-  for (const WrittenSheet& sheet : sheets) {
-    if (sheet.table->rows <= format.most_rows) continue;
-    diagnostics.add(Code::workbook_too_long,
-                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(format.most_rows)});
-    return false;
-  }
-  return true;
-}
-
 // What a budget tells of: the value, its uncertainty, and all that states one.
 void wish_for_budgets(const PreparedStudy& prepared, std::vector<LastWishes>& wishes) {
   if (prepared.budgets.empty()) return;
@@ -92,13 +80,13 @@ class SheetFiles {
     Sha256 digest{};  // of what was written so far
   };
 
-  // A file of several sheets, which is complete when all of them are computed.
+  // A file that is complete when all of its sheets are computed.
   struct Workbook {
     const WrittenFormat* format = nullptr;
     std::string path;
     std::string temporary;
     std::vector<WrittenSheet> sheets;
-    std::unique_ptr<GrowingTables> growing;  // of a format that takes up rows as they come
+    std::unique_ptr<GrowingTables> growing;
   };
 
   bool stage() {
@@ -116,7 +104,9 @@ class SheetFiles {
       if (format.holds != FileHolds::sheet) continue;
       for (const WrittenSheet& sheet : sheets_in(prepared_, std::string(format.name))) {
         const std::string file = sheet.name + "." + std::string(format.name);
-        if (!open(folder_ + file, texts_[file])) return false;
+        if (format.begin == nullptr ? !open(folder_ + file, texts_[file])
+                                    : !begin(folder_ + file, format, {sheet}))
+          return false;
       }
     }
     for (const WrittenFormat& format : written_formats()) {
@@ -124,16 +114,20 @@ class SheetFiles {
       if (format.holds != FileHolds::sheets) continue;
       std::vector<WrittenSheet> sheets = sheets_in(prepared_, name);
       if (sheets.empty()) continue;
-      const std::string path = folder_ + "tables." + name;
-      const std::string temporary = files_.stage(path, diagnostics_);
-      if (temporary.empty()) return false;
-      auto growing = format.begin == nullptr ? nullptr : format.begin(temporary, sheets);
-      workbooks_.push_back({&format, path, temporary, std::move(sheets), std::move(growing)});
+      if (!begin(folder_ + "tables." + name, format, std::move(sheets))) return false;
     }
     // The nulls are those of a whole run.
     if (prepared_.part) return true;
     if (!open(folder_ + kNullsFile, nulls_)) return false;
     return check(nulls_, writes_into(nulls_)(kNullsHeader));
+  }
+
+  bool begin(const std::string& path, const WrittenFormat& format, std::vector<WrittenSheet> sheets) {
+    const std::string temporary = files_.stage(path, diagnostics_);
+    if (temporary.empty()) return false;
+    auto growing = format.begin(temporary, sheets);
+    workbooks_.push_back({&format, path, temporary, std::move(sheets), std::move(growing)});
+    return true;
   }
 
   bool open(const std::string& path, Open& file) {
@@ -165,7 +159,7 @@ class SheetFiles {
     const std::vector<std::string>& formats = formats_of(*sheet.model, prepared_.study);
     const bool whole = std::any_of(formats.begin(), formats.end(), [](const std::string& f) {
       const WrittenFormat* const known = format_named(f);
-      return known != nullptr && known->holds != FileHolds::rows && known->append_rows == nullptr;
+      return known != nullptr && known->text != nullptr;
     });
     const std::vector<Held> written = all_written(sheet);
     for (std::size_t i = 0; i < written.size() && whole; ++i)
@@ -214,7 +208,7 @@ class SheetFiles {
     std::vector<GrowingFile> growing;
     const auto is_it = [&](const WrittenSheet& s) { return s.table == &sheet.table(); };
     for (const WrittenFormat& format : written_formats()) {
-      if (format.append_rows == nullptr || format.holds != FileHolds::sheet) continue;
+      if (format.append_rows == nullptr || format.begin != nullptr) continue;
       const auto sheets = sheets_in(prepared_, std::string(format.name));
       const auto written = std::find_if(sheets.begin(), sheets.end(), is_it);
       if (written == sheets.end()) continue;
@@ -224,7 +218,7 @@ class SheetFiles {
     }
     for (const Workbook& file : workbooks_) {
       const auto written = std::find_if(file.sheets.begin(), file.sheets.end(), is_it);
-      if (file.growing == nullptr || written == file.sheets.end()) continue;
+      if (written == file.sheets.end()) continue;
       const auto number = static_cast<std::size_t>(written - file.sheets.begin());
       growing.push_back({file.path, nullptr,
                          std::make_unique<FormatSink>(*file.format, *written,
@@ -267,9 +261,7 @@ class SheetFiles {
       }
     }
     return std::all_of(workbooks_.begin(), workbooks_.end(), [&](const Workbook& file) {
-      if (file.growing) return report_tables(file.growing->finish(), file.path, diagnostics_);
-      return fit_into(*file.format, file.sheets, diagnostics_) &&
-             report_tables(file.format->write(file.temporary, file.sheets), file.path, diagnostics_);
+      return finish_tables(*file.growing, *file.format, file.sheets, file.path, diagnostics_);
     });
   }
 
@@ -291,19 +283,21 @@ bool write_sheets(PreparedStudy& prepared, Executor& executor, OutputFiles& file
   return SheetFiles(prepared, files, databases, diagnostics).write(executor);
 }
 
-bool report_tables(const WrittenTables& written, const std::string& path, Diagnostics& diagnostics) {
+bool finish_tables(GrowingTables& tables, const WrittenFormat& format,
+                   const std::vector<WrittenSheet>& sheets, const std::string& path,
+                   Diagnostics& diagnostics) {
+  for (const WrittenSheet& sheet : sheets) {
+    if (sheet.table->rows <= format.most_rows) continue;
+    diagnostics.add(Code::workbook_too_long,
+                    {sheet.name, std::to_string(sheet.table->rows), std::to_string(format.most_rows)});
+    return false;
+  }
+  const WrittenTables written = tables.finish();
   if (written.shortened > 0) diagnostics.add(Code::xlsx_digits, {std::to_string(written.shortened), path});
   if (written.replaced > 0) diagnostics.add(Code::control_replaced, {path, std::to_string(written.replaced)});
   if (written.fault.empty()) return true;
   diagnostics.add(Code::cannot_write, {path, written.fault});
   return false;
-}
-
-bool write_tables(const std::string& path, const WrittenFormat& format,
-                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics) {
-  if (!fit_into(format, sheets, diagnostics)) return false;
-  const std::string temporary = files.stage(path, diagnostics);
-  return !temporary.empty() && report_tables(format.write(temporary, sheets), path, diagnostics);
 }
 
 }  // namespace opensum

@@ -15,11 +15,9 @@ namespace opensum {
 bool write_sheets(PreparedStudy& prepared, Executor& executor, OutputFiles& files, DatabaseTables& databases,
                   Diagnostics& diagnostics);
 
-/// Says what came of a file of sheets; false after a reported error.
-bool report_tables(const WrittenTables& written, const std::string& path, Diagnostics& diagnostics);
-
-/// Stages a file of computed sheets in a format that holds several; false after a reported error.
-bool write_tables(const std::string& path, const WrittenFormat& format,
-                  const std::vector<WrittenSheet>& sheets, OutputFiles& files, Diagnostics& diagnostics);
+/// Completes a file of computed sheets, and says what came of it; false after a reported error.
+bool finish_tables(GrowingTables& tables, const WrittenFormat& format,
+                   const std::vector<WrittenSheet>& sheets, const std::string& path,
+                   Diagnostics& diagnostics);
 
 }  // namespace opensum

@@ -1,8 +1,10 @@
 // Workbooks, databases, JSON and metadata: what is written is read back the same, and what others write is
 // read.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <map>
 #include <nlohmann/json.hpp>
 
@@ -286,6 +288,53 @@ TEST(Formats, LongSheetsAreReadInPiecesOfRows) {
   const Outcome misnamed = run_program(folder, {"look", "b.xlsx"});
   EXPECT_EQ(misnamed.code, 4);
   EXPECT_NE(misnamed.err.find("a cell of row 19995 is called `D7`"), std::string::npos) << misnamed.err;
+}
+
+// More than is held while rows are computed, in order or not: each format is read back as the CSV is.
+TEST(Formats, LongSheetsAreWrittenAsTheirRowsCome) {
+  const TempFolder folder;
+  std::string rows = "n,x [m],note,day\n";
+  for (int row = 0; row < 60000; ++row) {
+    rows += fmt::format(
+        "{},{},{} {},2031-04-{:02}\n", row, row % 11 == 3 ? "" : fmt::format("{}.5", row % 977),
+        std::string(row % 97 == 5 ? 900 : 120, static_cast<char>('a' + row % 26)), row, row % 28 + 1);
+  }
+  folder.write("t.csv", rows);
+  for (const char* order : {"", "sort_by = ['x down', 'n']\n"}) {
+    folder.write("study.toml",
+                 std::string("write = ['csv', 'ods', 'xlsx', 'json', 'sqlite', 'nc']\n[sheet.t]\n"
+                             "data = 't.csv'\nequations = 'half = x / 2'\n") +
+                     order);
+    const Outcome run = run_program(folder, {"run"});
+    ASSERT_EQ(run.code, 0) << run.err;
+    const auto read_back = [&](const std::string& file, const std::string& show = "n,x,note,day,half,twice") {
+      const Outcome outcome = run_program(
+          folder, {"derive", "results/" + file, "twice = 2 * n", "--show", show, "--format", "csv"});
+      EXPECT_EQ(outcome.code, 0) << file << ": " << outcome.err;
+      return outcome.out.substr(outcome.out.find('\n') + 1);
+    };
+    const std::string expected = read_back("t.csv");
+    ASSERT_EQ(std::count(expected.begin(), expected.end(), '\n'), 60000);
+    EXPECT_EQ(expected.starts_with("0,"), *order == '\0');
+    for (const char* file : {"tables.ods#t", "tables.xlsx#t", "tables.sqlite#t"})
+      EXPECT_TRUE(read_back(file) == expected) << file << order;
+    // There, days are moments.
+    EXPECT_TRUE(read_back("tables.nc", "n,x,note,half,twice") == read_back("t.csv", "n,x,note,half,twice"))
+        << order;
+    const nlohmann::json columns = nlohmann::json::parse(folder.read("results/t.json"))["columns"];
+    ASSERT_EQ(columns.size(), 5U);
+    std::string joined;
+    for (std::size_t row = 0; row < 60000; ++row) {
+      const nlohmann::json& n = columns[0]["values"][row];
+      const nlohmann::json& x = columns[1]["values"][row];
+      joined += fmt::format(
+          "{},{},{},{},{},{}\n", n.get<int>(), x.is_null() ? "" : fmt::format("{}", x.get<double>()),
+          columns[2]["values"][row].get<std::string>(), columns[3]["values"][row].get<std::string>(),
+          x.is_null() ? "" : fmt::format("{}", x.get<double>() / 2), 2 * n.get<int>());
+    }
+    EXPECT_TRUE(joined == expected) << "JSON " << order;
+    EXPECT_EQ(columns[1]["null_reasons"].size(), 5455U);
+  }
 }
 
 TEST(Formats, EmptyRowsAndColumnsAroundATableAreNoPartOfIt) {

@@ -390,7 +390,8 @@ TEST(BlocksOfAnySize, WhatNeedsWholeColumns) {
        {"equations = 'm = previous(site)'", "equations = 'm = derivative(x, along: row_number())'",
         "equations = 'm = col_mean(x - col_mean(x))'", "sort_by = ['x']\nequations = 'v = x / t'",
         "sort_by = ['site', 'm down']\nequations = 'm = x - previous(x, rows: 3)'",
-        "write = ['csv', 'json']\nequations = 'v = x / t'",
+        "write = ['csv', 'json', 'jsonl', 'ods', 'xlsx', 'sqlite', 'nc', 'tex']\nequations = 'v = x / t'",
+        "write = ['json', 'jsonl', 'ods', 'xlsx', 'sqlite', 'nc']\nsort_by = ['x']\nequations = 'v = x / t'",
         "equations = '''\n a = previous(x)\n b = previous(a)\n c = col_max(b - col_mean(b), by: site)\n"
         " d = sum_so_far(if(c > 2 [m], t, 0 [s]))\n'''"}) {
     expect_the_same(study_of(keys), data);
