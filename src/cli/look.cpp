@@ -145,7 +145,7 @@ ValueRange spread_of(const Column& column, const ValueFacts& values) {
 std::string shown_cell(const Column& column, std::size_t row) {
   const Null null = column.null(row);
   const Chunk& chunk = column.chunks[row / kChunkRows];
-  return null && null.reason() != Reason::missing ? std::string(chunk.source[row % kChunkRows])
+  return null && null.reason() != Reason::missing ? std::string(chunk.source_at(row % kChunkRows))
                                                   : cell_text(column, row);
 }
 

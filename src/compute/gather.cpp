@@ -5,7 +5,7 @@
 
 namespace opensum {
 
-std::vector<Chunk> gathered(const Column& column, const std::vector<std::size_t>& rows, Origins* elsewhere) {
+std::vector<Chunk> gathered(const Column& column, std::span<const std::size_t> rows) {
   std::vector<Chunk> chunks;
   for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
     const std::size_t size = std::min(kChunkRows, rows.size() - begin);
@@ -17,10 +17,10 @@ std::vector<Chunk> gathered(const Column& column, const std::vector<std::size_t>
       const std::size_t at = row % kChunkRows;
       if (!from.numbers.empty()) chunk.numbers.push_back(from.numbers[at]);
       if (!from.texts.empty()) chunk.texts.push_back(from.texts[at]);
-      if (!from.source.empty()) chunk.source.push_back(from.source[at]);
+      if (from.has_source()) chunk.source.push_back(from.source_at(at));
       if (const Null null = from.null_at(at)) {
         chunk.nulls.resize(size);
-        chunk.nulls[i] = elsewhere == nullptr ? null : elsewhere->in_row(null, row);
+        chunk.nulls[i] = null;
       }
     }
     chunks.push_back(std::move(chunk));
@@ -29,12 +29,9 @@ std::vector<Chunk> gathered(const Column& column, const std::vector<std::size_t>
 }
 
 std::vector<Chunk> gathered(const std::vector<const Column*>& columns,
-                            const std::vector<Conversion>& to_first, const std::vector<std::uint32_t>& from,
-                            const std::vector<std::size_t>& rows, Origins* elsewhere) {
+                            const std::vector<Conversion>& to_first, std::span<const std::uint32_t> from,
+                            std::span<const std::size_t> rows, bool with_source) {
   const bool texts = columns.front()->kind == Kind::text;
-  const bool sources = std::all_of(columns.begin(), columns.end(), [](const Column* c) {
-    return std::none_of(c->chunks.begin(), c->chunks.end(), [](const Chunk& k) { return k.source.empty(); });
-  });
   std::vector<Chunk> chunks;
   for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
     const std::size_t size = std::min(kChunkRows, rows.size() - begin);
@@ -47,15 +44,22 @@ std::vector<Chunk> gathered(const std::vector<const Column*>& columns,
       const bool same = columns[cell]->kind != Kind::number || to_first[cell].is_identity();
       if (texts) chunk.texts.push_back(there.texts[at]);
       if (!texts) chunk.numbers.push_back(same ? there.numbers[at] : to_first[cell](there.numbers[at]));
-      if (sources) chunk.source.push_back(same ? there.source[at] : std::string_view());
+      if (with_source) chunk.source.push_back(same ? there.source_at(at) : std::string_view());
       if (const Null null = there.null_at(at)) {
         chunk.nulls.resize(size);
-        chunk.nulls[i] = elsewhere == nullptr ? null : elsewhere->in_row(null, row);
+        chunk.nulls[i] = null;
       }
     }
     chunks.push_back(std::move(chunk));
   }
   return chunks;
+}
+
+bool have_source(const std::vector<const Column*>& columns) {
+  return std::all_of(columns.begin(), columns.end(), [](const Column* column) {
+    return std::none_of(column->chunks.begin(), column->chunks.end(),
+                        [](const Chunk& chunk) { return !chunk.has_source(); });
+  });
 }
 
 }  // namespace opensum

@@ -47,8 +47,9 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, stop);
     for (std::size_t i = begin; i < stop && !from.texts.empty(); ++i)
       to.texts.push_back(from.null_at(i) ? std::string_view() : kept(from.texts[i]));
-    if (held_ == Held::with_source && !from.source.empty()) {
-      for (std::size_t i = begin; i < stop; ++i) to.source.push_back(kept(from.source[i]));
+    if (held_ == Held::with_source && from.has_source()) {
+      for (std::size_t i = begin; i < stop; ++i) to.source.push_back(kept(from.source_at(i)));
+      if (to.source.size() == kChunkRows && to.packed_source.pack(to.source)) to.source = {};
     }
     rows_ += stop - begin;
     begin = stop;
@@ -75,7 +76,7 @@ std::vector<Chunk> slice(const std::vector<Chunk>& whole, std::size_t first, std
     append_nulls(to, before, from, begin, end);
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, end);
     if (!from.texts.empty()) append_range(to.texts, from.texts, begin, end);
-    if (!from.source.empty()) append_range(to.source, from.source, begin, end);
+    for (std::size_t i = begin; i < end && from.has_source(); ++i) to.source.push_back(from.source_at(i));
     if (from.made) to.made = from.made;
     done += end - begin;
   }

@@ -10,7 +10,6 @@
 #include "engine/fits.h"
 #include "engine/known_uncertainty.h"
 #include "engine/pass.h"
-#include "engine/taken_rows.h"
 #include "fit/curve_sensitivity.h"
 #include "plan/uncertain_programs.h"
 #include "table/cell_text.h"
@@ -58,7 +57,11 @@ std::vector<std::size_t> source_rows_of(const RunSheet& sheet) {
 }  // namespace
 
 Executor::Executor(StudyRun& run, Diagnostics& diagnostics)
-    : run_(run), diagnostics_(diagnostics), plan_(run), sources_(run.sheets.size()) {
+    : run_(run),
+      diagnostics_(diagnostics),
+      plan_(run),
+      taken_(run.sheets.size()),
+      sources_(run.sheets.size()) {
   for (const auto& sheet : run.sheets) {
     const SheetPlan& plan = sheet->plan;
     std::vector<bool>& computed = computed_.emplace_back(sheet->table().columns.size());
@@ -102,7 +105,7 @@ void Executor::begin_round(std::size_t round) {
     if (task.kind == Task::Kind::taken) {
       const TakenColumn& taken = sheet.plan.taken[task.index];
       if (plan_.round_of(task.sheet, taken.index) == round)
-        take_column(*run_.sheets[task.sheet], run_.source_of(sheet), taken, run_.origins);
+        taken_[task.sheet][taken.index] = taken_values(sheet, run_.source_of(sheet), taken, run_.origins);
     }
     if (task.kind == Task::Kind::link && plan_.round_of_finder(task.sheet, task.index) == round)
       make_finder(task.sheet, task.index);
@@ -209,7 +212,14 @@ BlockSource& Executor::source(std::size_t number) {
   if (!sources_[number]) {
     std::vector<bool> given = computed_[number];
     given.flip();
-    sources_[number] = source_of_rows(*run_.sheets[number], std::move(given));
+    const RunSheet& sheet = *run_.sheets[number];
+    if (sheet.plan.source && !sheet.in_database) {
+      for (const TakenColumn& taken : sheet.plan.taken) given[taken.index] = false;
+      sources_[number] = std::make_unique<TakenBlocks>(sheet.table(), std::move(given), sheet,
+                                                       run_.source_of(sheet), taken_[number]);
+    } else {
+      sources_[number] = source_of_rows(sheet, std::move(given));
+    }
   }
   return *sources_[number];
 }

@@ -9,6 +9,7 @@
 
 #include "engine/last_pass.h"
 #include "engine/pass_plan.h"
+#include "engine/taken_rows.h"
 #include "message/diagnostic.h"
 
 namespace opensum {
@@ -55,7 +56,8 @@ class Executor {
   Diagnostics& diagnostics_;
   PassPlan plan_;
   Known known_;
-  std::vector<std::vector<bool>> computed_;  // by sheet and column
+  std::vector<std::vector<bool>> computed_;                // by sheet and column
+  std::vector<std::map<std::size_t, TakenValues>> taken_;  ///< by sheet and column
   std::vector<std::unique_ptr<BlockSource>> sources_;
   std::map<FitPlace, std::vector<bool>> fit_rows_;
   std::set<std::pair<std::size_t, std::size_t>> wanted_forms_;  // of columns, by sheet and column

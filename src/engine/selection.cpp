@@ -123,7 +123,7 @@ void add_unreadable(const Column& from, const Table& table, const std::vector<bo
     if (kept[row] && is_unreadable(from.null(row))) {
       ++to.unreadable_count;
       if (to.unreadable.size() < listed) {
-        const std::string_view cell = from.chunks[row / kChunkRows].source[row % kChunkRows];
+        const std::string_view cell = from.chunks[row / kChunkRows].source_at(row % kChunkRows);
         to.unreadable.push_back(
             {first_row, table.lines[row], std::string(trimmed(cell)), table.source_of(row)});
       }
@@ -256,7 +256,7 @@ void keep_rows(SheetTable& sheet, const std::vector<bool>& kept) {
   pick(table.source_rows);
   table.rows = rows.size();
   for (Column& column : table.columns) {
-    column.chunks = gathered(column, rows, nullptr);
+    column.chunks = gathered(column, rows);
     column.rows = rows.size();
   }
 }

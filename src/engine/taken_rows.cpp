@@ -3,9 +3,9 @@
 
 #include <algorithm>
 #include <numeric>
+#include <span>
 
 #include "compute/gather.h"
-#include "compute/whole_column.h"
 
 namespace opensum {
 namespace {
@@ -18,35 +18,27 @@ bool is_known(const Table& source, const TakenColumn& taken) {
   return known(taken.there) && std::all_of(taken.cells.begin(), taken.cells.end(), known);
 }
 
-// What the headers of its cells say in each row of a sheet.
-std::vector<Chunk> chunks_of_headers(const RunSheet& sheet) {
+// What the headers of its cells say in some rows of a sheet.
+std::vector<Chunk> chunks_of_headers(const RunSheet& sheet, const RowRange& rows) {
   const CellHeaders& headers = *sheet.plan.cell_headers;
   std::vector<Chunk> chunks;
-  for (std::size_t begin = 0; begin < sheet.taken_cells.size(); begin += kChunkRows) {
-    const std::size_t end = std::min(begin + kChunkRows, sheet.taken_cells.size());
-    Chunk& chunk = chunks.emplace_back();
-    for (std::size_t i = begin; i < end; ++i) {
-      const std::size_t cell = sheet.taken_cells[i];
-      // The texts live as long as the plan.
-      if (headers.texts.empty()) {
-        chunk.numbers.push_back(headers.numbers[cell]);
-      } else {
-        chunk.texts.emplace_back(headers.texts[cell]);
-      }
+  for (std::size_t i = 0; i < rows.rows; ++i) {
+    if (i % kChunkRows == 0) chunks.emplace_back();
+    const std::size_t cell = sheet.taken_cells[rows.first_row + i];
+    // The texts live as long as the plan.
+    if (headers.texts.empty()) {
+      chunks.back().numbers.push_back(headers.numbers[cell]);
+    } else {
+      chunks.back().texts.emplace_back(headers.texts[cell]);
     }
   }
   return chunks;
 }
 
-// The values of a column that is taken over, in the rows that the sheet has taken.
-std::vector<Chunk> taken_chunks(const RunSheet& sheet, const RunSheet& source, const TakenColumn& taken,
-                                Origins& origins) {
-  if (taken.of_headers) return chunks_of_headers(sheet);
-  const std::deque<Column>& there = source.table().columns;
-  if (taken.cells.empty()) return gathered(there[taken.there], sheet.taken_rows, &origins);
+std::vector<const Column*> cells_there(const RunSheet& source, const TakenColumn& taken) {
   std::vector<const Column*> columns;
-  for (const std::size_t cell : taken.cells) columns.push_back(&there[cell]);
-  return gathered(columns, taken.to_first, sheet.taken_cells, sheet.taken_rows, &origins);
+  for (const std::size_t cell : taken.cells) columns.push_back(&source.table().columns[cell]);
+  return columns;
 }
 
 // Leaves of the rows that a sheet has taken those for which its `keep` is true.
@@ -54,20 +46,18 @@ void keep_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
   KeepPlan& keep = *sheet.plan.keep;
   Table& table = keep.table.table;
   table.rows = sheet.taken_rows.size();
+  std::map<std::size_t, TakenValues> values;
   const auto fill = [&](std::size_t index, const TakenColumn& taken) {
     // Only what the condition needs has its values by now.
     if (!taken.of_headers && !is_known(source.table(), taken)) return;
-    table.columns[index].chunks = taken_chunks(sheet, source, taken, origins);
+    values[index] = taken_values(sheet, source, taken, origins);
     table.columns[index].rows = table.rows;
   };
   for (std::size_t i = 0; i < sheet.plan.taken.size(); ++i) fill(i, sheet.plan.taken[i]);
   for (const TakenColumn& also : sheet.plan.keep_also) fill(also.index, also);
-  std::vector<bool> given;
-  for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
   std::vector<bool> chosen;
-  HeldBlocks blocks(table, given);
+  TakenBlocks blocks(table, std::vector<bool>(table.columns.size()), sheet, source, values);
   sheet.selection = select_rows(*sheet.model, keep, blocks, chosen, nullptr, diagnostics);
-  for (Column& column : table.columns) column.chunks = {};
   std::vector<std::size_t> kept;
   std::vector<std::uint32_t> cells;
   sheet.table().source_rows.clear();
@@ -137,10 +127,51 @@ void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
   }
 }
 
-void take_column(RunSheet& sheet, const RunSheet& source, const TakenColumn& taken, Origins& origins) {
-  Column& column = sheet.table().columns[taken.index];
-  column.chunks = taken_chunks(sheet, source, taken, origins);
-  column.rows = sheet.table().rows;
+TakenValues taken_values(const RunSheet& sheet, const RunSheet& source, const TakenColumn& taken,
+                         Origins& origins) {
+  TakenValues values;
+  values.taken = taken;
+  if (taken.of_headers) return values;
+  values.with_source = have_source(cells_there(source, taken));
+  const std::vector<std::size_t>& rows = sheet.taken_rows;
+  for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
+    const std::size_t size = std::min(kChunkRows, rows.size() - begin);
+    std::vector<Null>& nulls = values.nulls.emplace_back();
+    for (std::size_t i = 0; i < size; ++i) {
+      const std::size_t row = rows[begin + i];
+      const std::size_t cell = sheet.taken_cells.empty() ? 0 : sheet.taken_cells[begin + i];
+      if (const Null null = source.table().columns[taken.there_of(cell)].null(row)) {
+        nulls.resize(size);
+        nulls[i] = origins.in_row(null, row);
+      }
+    }
+  }
+  return values;
+}
+
+void TakenBlocks::read(std::size_t block, const std::vector<bool>& needed, Block& to) const {
+  HeldBlocks::read(block, needed, to);
+  for (const auto& [index, values] : values_) {
+    if (needed[index]) to.table.columns[index].chunks = gather(values, range(block));
+  }
+}
+
+std::vector<Chunk> TakenBlocks::gather(const TakenValues& values, const RowRange& rows) const {
+  const TakenColumn& taken = values.taken;
+  if (taken.of_headers) return chunks_of_headers(sheet_, rows);
+  // A single row without any of the source takes none.
+  if (sheet_.taken_rows.empty()) return {};
+  const auto from = std::span<const std::size_t>(sheet_.taken_rows).subspan(rows.first_row, rows.rows);
+  std::vector<Chunk> chunks;
+  if (taken.cells.empty()) {
+    chunks = gathered(source_.table().columns[taken.there], from);
+  } else {
+    const auto cells = std::span<const std::uint32_t>(sheet_.taken_cells).subspan(rows.first_row, rows.rows);
+    chunks = gathered(cells_there(source_, taken), taken.to_first, cells, from, values.with_source);
+  }
+  for (std::size_t i = 0; i < chunks.size(); ++i)
+    chunks[i].nulls = values.nulls[rows.first_row / kChunkRows + i];
+  return chunks;
 }
 
 }  // namespace opensum

@@ -208,7 +208,7 @@ class CellExplainer {
 
   static std::string remark_on_measured(const Table& table, const Column& column, std::size_t row) {
     const std::string place = table.line_text(row);
-    const std::string_view cell = trimmed(column.chunks[row / kChunkRows].source[row % kChunkRows]);
+    const std::string_view cell = trimmed(column.chunks[row / kChunkRows].source_at(row % kChunkRows));
     if (column.header.empty()) {
       return column.symbol == kSourceColumn ? "the file of the row" : "typed into the study";
     }

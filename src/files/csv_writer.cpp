@@ -69,8 +69,8 @@ WrittenChunk written_chunk(const Column& column, std::size_t part) {
   const Chunk& chunk = column.chunks[part];
   Way way = Way::careful;
   if (column.kind == Kind::text) way = Way::as_text;
-  if (column.kind == Kind::number && chunk.source.empty()) way = Way::as_number;
-  if (column.kind == Kind::number && !chunk.source.empty() && column.cells_are_plain) way = Way::as_read;
+  if (column.kind == Kind::number && !chunk.has_source()) way = Way::as_number;
+  if (column.kind == Kind::number && chunk.has_source() && column.cells_are_plain) way = Way::as_read;
   return {column, chunk, way};
 }
 
@@ -205,7 +205,7 @@ class CsvWriter {
         out.end_at(write_number(out.room(kLongestNumber), written.chunk.numbers[i], written.column.digits));
         return;
       case Way::as_read:
-        if (const std::string_view source = trimmed(written.chunk.source[i]); !source.empty())
+        if (const std::string_view source = trimmed(written.chunk.source_at(i)); !source.empty())
           return out.add(source);
         break;
       case Way::as_text:

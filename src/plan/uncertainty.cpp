@@ -19,10 +19,10 @@ double StatedUncertainty::of(double value, double said, double in_cell) const {
 
 double uncertainty_in_cell(const StatedUncertainty& stated, const Column& column, std::size_t row) {
   const Chunk& chunk = column.chunks[row / kChunkRows];
-  if (!stated.cells_divided_by || chunk.source.empty()) return std::nan("");
+  if (!stated.cells_divided_by || !chunk.has_source()) return std::nan("");
   const Unit& unit = column.unit;
   const bool percent = unit.is_dimensionless() && unit.factor == Factor::integer(1) / Factor::integer(100);
-  return uncertainty_in_cell(chunk.source[row % kChunkRows], column.style, percent);
+  return uncertainty_in_cell(chunk.source_at(row % kChunkRows), column.style, percent);
 }
 
 std::string stated_text(const StatedUncertainty& stated, const Table& table) {

@@ -22,12 +22,12 @@ void append_form(std::string& out, std::string_view cell, const NumberStyle& sty
 
 std::string_view text_as_read(const Chunk& chunk, std::size_t i) {
   // What fills a gap stands in no source.
-  return chunk.source.empty() || chunk.source[i].empty() ? chunk.texts[i] : chunk.source[i];
+  return !chunk.has_source() || chunk.source_at(i).empty() ? chunk.texts[i] : chunk.source_at(i);
 }
 
 void append_value(std::string& out, const Column& column, const Chunk& chunk, std::size_t i) {
-  if (!chunk.source.empty()) {
-    const std::string_view source = trimmed(chunk.source[i]);
+  if (chunk.has_source()) {
+    const std::string_view source = trimmed(chunk.source_at(i));
     if (column.kind == Kind::number && column.style.is_plain()) {
       if (column.cells_are_plain ? !source.empty() : is_plain_decimal(source)) {
         out += source;

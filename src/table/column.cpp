@@ -6,6 +6,22 @@
 
 namespace opensum {
 
+bool PackedTexts::pack(const std::vector<std::string_view>& texts) {
+  const auto fits = [](std::string_view text) { return text.size() <= static_cast<std::size_t>(kLongest); };
+  if (!std::all_of(texts.begin(), texts.end(), fits)) return false;
+  const auto some = std::find_if(texts.begin(), texts.end(), [](std::string_view t) { return !t.empty(); });
+  base_ = some == texts.end() ? "" : some->data();
+  places_.reserve(texts.size());
+  for (const std::string_view text : texts) {
+    // Addresses have 47 bits: their difference fits beside the length.
+    const std::int64_t behind =
+        text.empty() ? 0
+                     : reinterpret_cast<std::intptr_t>(text.data()) - reinterpret_cast<std::intptr_t>(base_);
+    places_.push_back(behind * (kLongest + 1) + static_cast<std::int64_t>(text.size()));
+  }
+  return true;
+}
+
 const char* kind_name(Kind kind) {
   static constexpr std::array<const char*, 4> names = {"number", "date", "truth", "text"};
   return names.at(static_cast<std::size_t>(kind));
@@ -16,8 +32,8 @@ std::string_view Column::unread(std::size_t row) const {
   const std::size_t i = row % kChunkRows;
   const Reason reason = chunk.null_at(i).reason();
   const bool read = reason != Reason::unreadable && reason != Reason::overflow;
-  if (read || unreadable_is_null || chunk.source.empty()) return {};
-  return trimmed(chunk.source[i]);
+  if (read || unreadable_is_null || !chunk.has_source()) return {};
+  return trimmed(chunk.source_at(i));
 }
 
 std::size_t Column::null_count() const {

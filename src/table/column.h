@@ -31,6 +31,25 @@ constexpr std::size_t kChunkRows = 4096;
 /// Texts that were computed and stand in no source; their places in memory never change.
 using MadeTexts = std::deque<std::string>;
 
+/// Views of texts in half of their memory, for many that are held.
+class PackedTexts {
+ public:
+  /// Takes up texts, which need not live in one place; false, and nothing is taken up, where one is longer
+  /// than 65,535 bytes.
+  bool pack(const std::vector<std::string_view>& texts);
+  bool empty() const { return places_.empty(); }
+  std::string_view operator[](std::size_t i) const {
+    return {base_ + (places_[i] >> kLengthBits), static_cast<std::size_t>(places_[i] & kLongest)};
+  }
+
+ private:
+  static constexpr int kLengthBits = 16;
+  static constexpr std::int64_t kLongest = 0xFFFF;
+
+  const char* base_ = nullptr;
+  std::vector<std::int64_t> places_;  ///< how far behind the base, and the length in the lowest bits
+};
+
 /// Values of consecutive rows. Invariants: `numbers` (all kinds but text) or `texts` has an entry per row;
 /// `nulls` is empty or has an entry per row; where a null is marked the value is not looked at, except that
 /// nulls of reason below_limit and above_limit keep their limit there.
@@ -40,6 +59,8 @@ struct Chunk {
   std::vector<Null> nulls;
   /// Measured columns: each cell's bytes in the source.
   std::vector<std::string_view> source;
+  /// The same of columns that are held, where `source` is empty.
+  PackedTexts packed_source;
   /// These bytes stand in a line of the source side by side with those of the columns beside it, and are
   /// written just so: nothing is quoted, no blanks are around them, nulls are empty.
   bool verbatim = false;
@@ -47,6 +68,8 @@ struct Chunk {
   std::shared_ptr<const MadeTexts> made;
 
   bool has_nulls() const { return !nulls.empty(); }
+  bool has_source() const { return !source.empty() || !packed_source.empty(); }
+  std::string_view source_at(std::size_t i) const { return source.empty() ? packed_source[i] : source[i]; }
   Null null_at(std::size_t i) const { return nulls.empty() ? Null() : nulls[i]; }
 };
 
