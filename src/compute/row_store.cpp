@@ -21,6 +21,14 @@ void append_nulls(Chunk& to, std::size_t before, const Chunk& from, std::size_t 
   to.nulls.insert(to.nulls.end(), first, last);
 }
 
+void append_source(Chunk& to, std::string_view text) {
+  if (to.source.empty() && to.packed_source.add(text)) return;
+  // One that is too long: those of its chunk are held as views.
+  for (std::size_t i = 0; i < to.packed_source.size(); ++i) to.source.push_back(to.packed_source[i]);
+  to.packed_source = {};
+  to.source.push_back(text);
+}
+
 template <typename Value>
 void append_range(std::vector<Value>& to, const std::vector<Value>& from, std::size_t begin,
                   std::size_t end) {
@@ -47,9 +55,13 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, stop);
     for (std::size_t i = begin; i < stop && !from.texts.empty(); ++i)
       to.texts.push_back(from.null_at(i) ? std::string_view() : kept(from.texts[i]));
-    if (held_ == Held::with_source && from.has_source()) {
-      for (std::size_t i = begin; i < stop; ++i) to.source.push_back(kept(from.source_at(i)));
-      if (to.source.size() == kChunkRows && to.packed_source.pack(to.source)) to.source = {};
+    for (std::size_t i = begin; i < stop && held_ == Held::with_source && from.has_source(); ++i)
+      append_source(to, kept(from.source_at(i)));
+    if (before + (stop - begin) == kChunkRows) {
+      to.numbers.shrink_to_fit();
+      to.texts.shrink_to_fit();
+      to.nulls.shrink_to_fit();
+      to.packed_source.shrink_to_fit();
     }
     rows_ += stop - begin;
     begin = stop;

@@ -103,6 +103,7 @@ void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
     table.rows = sheet.grouping->groups;
   } else {
     const std::size_t cells = cells_per_row(sheet.plan);
+    rows.reserve(from.rows * cells);
     for (std::size_t place = 0; place < from.rows; ++place) {
       rows.insert(rows.end(), cells, from.row_at(place));
       for (std::uint32_t cell = 0; sheet.plan.cell_headers && cell < cells; ++cell)
@@ -114,6 +115,7 @@ void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
     if (sheet.plan.keep) keep_rows(sheet, source, origins, diagnostics);
     table.rows = rows.size();
   }
+  table.lines.reserve(table.rows);
   for (const std::size_t row : rows) {
     table.lines.push_back(from.lines[row]);
     if (!from.file_of.empty()) table.file_of.push_back(from.file_of[row]);

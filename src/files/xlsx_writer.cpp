@@ -104,15 +104,11 @@ class XlsxWriter {
   // Adds rows to the sheet that was begun last.
   void add(std::string_view rows) {
     Sheet& own = sheets_.back();
-    std::vector<RowCell> cells;
-    while (!rows.empty()) cells.push_back(take_cell(rows));
-    const std::size_t count = own.columns == 0 ? 0 : cells.size() / own.columns;
-    for (std::size_t i = 0; i < cells.size() && fault_.empty(); ++i) {
-      const std::size_t row = by_rows_ ? i / own.columns : i % count;
-      const std::size_t column = by_rows_ ? i % own.columns : i / count;
-      write(own, own.rows + row + 1, column, cells[row * own.columns + column]);
+    if (!by_rows_) return add_by_columns(own, rows);
+    while (!rows.empty() && fault_.empty()) {
+      ++own.rows;
+      for (std::size_t at = 0; at < own.columns; ++at) write(own, own.rows, at, take_cell(rows));
     }
-    own.rows += count;
   }
 
   WrittenTables close() {
@@ -142,6 +138,18 @@ class XlsxWriter {
     keep(sheet, worksheet_write_string(sheet.worksheet, 0, at, escaped_text(text).c_str(), bold_));
     const double width = std::clamp(static_cast<double>(display_width(text)) + 2, kLeastWidth, kMostWidth);
     worksheet_set_column(sheet.worksheet, at, at, width, nullptr);
+  }
+
+  // The table of texts then has those of a column one after the other.
+  void add_by_columns(Sheet& sheet, std::string_view rows) {
+    std::vector<RowCell> cells;
+    while (!rows.empty()) cells.push_back(take_cell(rows));
+    const std::size_t count = sheet.columns == 0 ? 0 : cells.size() / sheet.columns;
+    for (std::size_t i = 0; i < cells.size() && fault_.empty(); ++i) {
+      const std::size_t row = i % count;
+      write(sheet, sheet.rows + row + 1, i / count, cells[row * sheet.columns + i / count]);
+    }
+    sheet.rows += count;
   }
 
   void write(Sheet& sheet, std::size_t line, std::size_t column, const RowCell& cell) {

@@ -6,19 +6,14 @@
 
 namespace opensum {
 
-bool PackedTexts::pack(const std::vector<std::string_view>& texts) {
-  const auto fits = [](std::string_view text) { return text.size() <= static_cast<std::size_t>(kLongest); };
-  if (!std::all_of(texts.begin(), texts.end(), fits)) return false;
-  const auto some = std::find_if(texts.begin(), texts.end(), [](std::string_view t) { return !t.empty(); });
-  base_ = some == texts.end() ? "" : some->data();
-  places_.reserve(texts.size());
-  for (const std::string_view text : texts) {
-    // Addresses have 47 bits: their difference fits beside the length.
-    const std::int64_t behind =
-        text.empty() ? 0
-                     : reinterpret_cast<std::intptr_t>(text.data()) - reinterpret_cast<std::intptr_t>(base_);
-    places_.push_back(behind * (kLongest + 1) + static_cast<std::int64_t>(text.size()));
-  }
+bool PackedTexts::add(std::string_view text) {
+  if (text.size() > static_cast<std::size_t>(kLongest)) return false;
+  if (base_ == nullptr && !text.empty()) base_ = text.data();
+  // Addresses have 47 bits: how far two lie apart fits beside the length.
+  const std::int64_t behind =
+      text.empty() ? 0
+                   : reinterpret_cast<std::intptr_t>(text.data()) - reinterpret_cast<std::intptr_t>(base_);
+  places_.push_back(behind * (kLongest + 1) + static_cast<std::int64_t>(text.size()));
   return true;
 }
 

@@ -34,9 +34,10 @@ using MadeTexts = std::deque<std::string>;
 /// Views of texts in half of their memory, for many that are held.
 class PackedTexts {
  public:
-  /// Takes up texts, which need not live in one place; false, and nothing is taken up, where one is longer
-  /// than 65,535 bytes.
-  bool pack(const std::vector<std::string_view>& texts);
+  /// Adds a text; false, and it is not, where it is longer than 65,535 bytes.
+  bool add(std::string_view text);
+  void shrink_to_fit() { places_.shrink_to_fit(); }
+  std::size_t size() const { return places_.size(); }
   bool empty() const { return places_.empty(); }
   std::string_view operator[](std::size_t i) const {
     return {base_ + (places_[i] >> kLengthBits), static_cast<std::size_t>(places_[i] & kLongest)};
