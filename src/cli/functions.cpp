@@ -19,7 +19,7 @@ namespace {
 // A word matches a name in part, a purpose in part, or a word of another habit that means the function.
 bool matches(const std::string& word, const Signature& signature, const std::string& here) {
   if (word.empty() || std::string_view(signature.name).find(word) != std::string_view::npos) return true;
-  if (word.size() > 2 && purpose_of(signature.name).find(word) != std::string_view::npos) return true;
+  if (word.size() > 2 && signature.purpose.find(word) != std::string_view::npos) return true;
   if (word == family_name(signature.family)) return true;
   // A function that the other word is answered with.
   const std::string call = std::string(signature.name) + "(";
@@ -29,7 +29,7 @@ bool matches(const std::string& word, const Signature& signature, const std::str
 
 // Where few are found, each is told in full.
 void tell(const Signature& signature, std::ostream& out) {
-  out << fmt::format("{}\n  {}\n  {}\n  nulls {}\n", signature.usage, purpose_of(signature.name),
+  out << fmt::format("{}\n  {}\n  {}\n  nulls {}\n", signature.usage, signature.purpose,
                      in_and_out(signature), nulls_in(signature));
   if (*signature.named != '\0') {
     std::string named(signature.named);
@@ -91,8 +91,8 @@ int list_functions(const std::string& word, bool markdown, Streams& streams) {
   }
   TextTable table({{"function"}, {"gives", false, 1}, {"in → out", false, -1}, {"family", false, -2}});
   for (const Signature* signature : found)
-    table.add({signature->usage, std::string(purpose_of(signature->name)),
-               std::string(in_and_out(*signature)), std::string(family_name(signature->family))});
+    table.add({signature->usage, std::string(signature->purpose), std::string(in_and_out(*signature)),
+               std::string(family_name(signature->family))});
   streams.out << (markdown ? table.markdown()
                            : table.text(streams.out_is_terminal ? streams.width : SIZE_MAX));
   return static_cast<int>(Exit::done);

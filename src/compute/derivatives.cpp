@@ -3,8 +3,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 
+#include "compute/functions_of_one.h"
 #include "compute/kernels.h"
 #include "compute/quantiles.h"
 #include "compute/statistics.h"
@@ -39,44 +39,6 @@ class Partials {
         return both([&](std::size_t i) { return 1 / b(i); }, [&](std::size_t i) { return -y(i) / b(i); });
       case Op::power:
         return power();
-      case Op::absolute:
-        return by(0, [&](std::size_t i) { return a(i) > 0 ? 1 : a(i) < 0 ? -1 : std::nan(""); });
-      case Op::square_root:
-        return by(0, [&](std::size_t i) { return 0.5 / y(i); });
-      case Op::cube_root:
-        return by(0, [&](std::size_t i) { return 1 / (3 * y(i) * y(i)); });
-      case Op::exponential:
-        return by(0, [&](std::size_t i) { return y(i); });
-      case Op::exponential_less_1:
-        return by(0, [&](std::size_t i) { return y(i) + 1; });
-      case Op::natural_log:
-        return by(0, [&](std::size_t i) { return 1 / a(i); });
-      case Op::log_of_1_more:
-        return by(0, [&](std::size_t i) { return 1 / (1 + a(i)); });
-      case Op::decimal_log:
-        return by(0, [&](std::size_t i) { return std::numbers::log10e / a(i); });
-      case Op::binary_log:
-        return by(0, [&](std::size_t i) { return std::numbers::log2e / a(i); });
-      case Op::error_function:
-        return by(0, [&](std::size_t i) { return 2 * std::numbers::inv_sqrtpi * std::exp(-a(i) * a(i)); });
-      case Op::sine:
-        return by(0, [&](std::size_t i) { return std::cos(a(i)); });
-      case Op::cosine:
-        return by(0, [&](std::size_t i) { return -std::sin(a(i)); });
-      case Op::tangent:
-        return by(0, [&](std::size_t i) { return 1 + y(i) * y(i); });
-      case Op::arc_sine:
-        return by(0, [&](std::size_t i) { return 1 / std::sqrt((1 - a(i)) * (1 + a(i))); });
-      case Op::arc_cosine:
-        return by(0, [&](std::size_t i) { return -1 / std::sqrt((1 - a(i)) * (1 + a(i))); });
-      case Op::arc_tangent:
-        return by(0, [&](std::size_t i) { return 1 / (1 + a(i) * a(i)); });
-      case Op::hyperbolic_sine:
-        return by(0, [&](std::size_t i) { return std::cosh(a(i)); });
-      case Op::hyperbolic_cosine:
-        return by(0, [&](std::size_t i) { return std::sinh(a(i)); });
-      case Op::hyperbolic_tangent:
-        return by(0, [&](std::size_t i) { return 1 / (std::cosh(a(i)) * std::cosh(a(i))); });
       case Op::arc_tangent2:
         return both([&](std::size_t i) { return b(i) / (a(i) * a(i) + b(i) * b(i)); },
                     [&](std::size_t i) { return -a(i) / (a(i) * a(i) + b(i) * b(i)); });
@@ -123,8 +85,10 @@ class Partials {
         for (std::size_t i = 0; i < rows_; ++i) along_row(i);
         return;
       default:
-        // Steps, truths and texts.
-        return;
+        // The others are steps, truths and texts.
+        with_function_of_one(instruction_.op, [&](const auto& /*value*/, const auto& slope) {
+          by(0, [&](std::size_t i) { return slope(a(i), y(i)); });
+        });
     }
   }
 

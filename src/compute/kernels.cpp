@@ -8,6 +8,7 @@
 #include <limits>
 #include <optional>
 
+#include "compute/functions_of_one.h"
 #include "compute/quantiles.h"
 #include "equation/operation.h"
 #include "table/decimal.h"
@@ -359,46 +360,8 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
       return map2(in, out, rows, [](double y, double x) { return std::atan2(y, x); });
     case Op::hypotenuse:
       return map2(in, out, rows, [](double a, double b) { return std::hypot(a, b); });
-    case Op::absolute:
-      return map1(in, out, rows, [](double x) { return std::fabs(x); });
     case Op::sign:
       return map1(in, out, rows, sign_of);
-    case Op::square_root:
-      return map1(in, out, rows, [](double x) { return std::sqrt(x); });
-    case Op::cube_root:
-      return map1(in, out, rows, [](double x) { return std::cbrt(x); });
-    case Op::exponential:
-      return map1(in, out, rows, [](double x) { return std::exp(x); });
-    case Op::exponential_less_1:
-      return map1(in, out, rows, [](double x) { return std::expm1(x); });
-    case Op::log_of_1_more:
-      return map1(in, out, rows, [](double x) { return std::log1p(x); });
-    case Op::error_function:
-      return map1(in, out, rows, [](double x) { return std::erf(x); });
-    case Op::natural_log:
-      return map1(in, out, rows, [](double x) { return std::log(x); });
-    case Op::decimal_log:
-      return map1(in, out, rows, [](double x) { return std::log10(x); });
-    case Op::binary_log:
-      return map1(in, out, rows, [](double x) { return std::log2(x); });
-    case Op::sine:
-      return map1(in, out, rows, [](double x) { return std::sin(x); });
-    case Op::cosine:
-      return map1(in, out, rows, [](double x) { return std::cos(x); });
-    case Op::tangent:
-      return map1(in, out, rows, [](double x) { return std::tan(x); });
-    case Op::arc_sine:
-      return map1(in, out, rows, [](double x) { return std::asin(x); });
-    case Op::arc_cosine:
-      return map1(in, out, rows, [](double x) { return std::acos(x); });
-    case Op::arc_tangent:
-      return map1(in, out, rows, [](double x) { return std::atan(x); });
-    case Op::hyperbolic_sine:
-      return map1(in, out, rows, [](double x) { return std::sinh(x); });
-    case Op::hyperbolic_cosine:
-      return map1(in, out, rows, [](double x) { return std::cosh(x); });
-    case Op::hyperbolic_tangent:
-      return map1(in, out, rows, [](double x) { return std::tanh(x); });
     case Op::round_to:
       return map_rounding(instruction, in, out, rows, Rounding::half_even);
     case Op::floor_to:
@@ -408,8 +371,13 @@ bool map(const Instruction& instruction, std::span<const View> in, Register& out
     case Op::trunc_to:
       return map_rounding(instruction, in, out, rows, Rounding::toward_zero);
     default:
-      not_computed(instruction.op, "map");
+      break;
   }
+  bool finite = false;
+  const bool known = with_function_of_one(
+      instruction.op, [&](const auto& value, const auto& /*slope*/) { finite = map1(in, out, rows, value); });
+  if (!known) not_computed(instruction.op, "map");
+  return finite;
 }
 
 // Marks the rows in which an operation is undefined. Its results there are not finite.

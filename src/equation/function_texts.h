@@ -1,4 +1,4 @@
-// What each function does, in a few words, and what goes in and comes out.
+// What goes into each function and comes out.
 #pragma once
 
 #include <string>
@@ -7,9 +7,6 @@
 #include "equation/functions.h"
 
 namespace opensum {
-
-/// What a function is for; empty for a name that is none.
-std::string_view purpose_of(std::string_view function);
 
 /// What goes in and what comes out, such as `a number → its root's unit`.
 std::string_view in_and_out(const Signature& signature);

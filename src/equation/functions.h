@@ -98,6 +98,8 @@ struct Signature {
   const char* named;
   /// The call as shown in messages and help.
   const char* usage;
+  /// What it is for, in a few words.
+  std::string_view purpose;
 };
 
 std::span<const Signature> signatures();

@@ -45,7 +45,7 @@ TEST(OtherWords, AreAnsweredWithWhatCanBeWritten) {
 // What `opensum functions` says of each.
 TEST(FunctionTexts, AreThereForEveryFunction) {
   for (const Signature& signature : signatures()) {
-    EXPECT_FALSE(purpose_of(signature.name).empty()) << signature.name;
+    EXPECT_FALSE(signature.purpose.empty()) << signature.name;
     EXPECT_FALSE(in_and_out(signature).empty()) << signature.name;
     EXPECT_FALSE(nulls_in(signature).empty()) << signature.name;
     EXPECT_FALSE(family_name(signature.family).empty()) << signature.name;
