@@ -16,6 +16,7 @@
 #include <functional>
 #include <sstream>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "same_values.h"
@@ -276,6 +277,66 @@ void large(const std::string& folder) {
              bytes / ours.seconds / 1e6, ours.megabytes);
 }
 
+// The most memory of each command for a table of a million rows of four numbers and a text.
+void memory(const std::string& folder) {
+  constexpr std::size_t kRows = 1'000'000;
+  std::ofstream table(folder + "/t.csv");
+  table << "a [m],b [s],c [kg],d [V],site\n";
+  for (std::size_t row = 0; row < kRows; ++row) {
+    table << fmt::format("{}.{:03},{}.{:03},{}.{:03},{:.4f},s{}\n", row * 7919 % 100, row * 31 % 1000,
+                         row % 49 + 1, row * 17 % 1000, row % 9, row * 7 % 1000,
+                         5 + std::sin(static_cast<double>(row)), row % 40);
+  }
+  table.close();
+  const std::string sheet = "[sheet.t]\ndata = 't.csv'\n";
+  const std::string ratio = "equations = 'r = a / b'\n";
+  const auto written = [&](const std::string& format) {
+    return "write = ['" + format + "']\n" + sheet + ratio;
+  };
+  const std::string fit = "[fit.f]\nx = 'a'\ny = 'b'\n";
+  const std::vector<std::pair<std::string, std::string>> studies = {
+      {"two equations row by row", sheet + "equations = '''\n r = a / b\n s = a * c\n'''\n"},
+      {"a median by groups", sheet + "equations = 'r = a / col_median(a, by: site)'\n"},
+      {"area_so_far and col_mean",
+       sheet + "equations = '''\n r = area_so_far(a, along: row_number())\n m = col_mean(a)\n'''\n"},
+      {"sort_by", sheet + "sort_by = ['a']\n" + ratio},
+      {"rows_of, two columns", sheet + "[sheet.u]\nrows_of = 't'\ntake = ['a', 'b']\n" + ratio},
+      {"rows_of, all columns", sheet + "[sheet.u]\nrows_of = 't'\nkeep = 'a > 20 [m]'\n" + ratio},
+      {"a link by rows",
+       sheet + "link.u = { how = 'row' }\nequations = 'r = a / u.b'\n[sheet.u]\ndata = 't.csv'\n"},
+      {"XLSX", written("xlsx")},
+      {"ODS", written("ods")},
+      {"netCDF", written("nc")},
+      {"JSON", written("json")},
+      {"JSON lines", written("jsonl")},
+      {"SQLite", written("sqlite")},
+      {"a fit of a line", sheet + ratio + fit},
+      {"a fit of an equation",
+       sheet + ratio + fit + "model = 'p + q * x'\nstart = { p = '20 s', q = '0 s/m' }\n"},
+      {"a plot", sheet + ratio + "[plot.p]\nx = 'a'\ny = 'r'\n"}};
+  for (const auto& [name, study] : studies) {
+    std::ofstream(folder + "/study.toml") << study;
+    fmt::print("run, {:<28} {:>6.0f} MB\n", name,
+               run(folder, {OPENSUM_PROGRAM, "run", "study.toml", "--quiet"}).megabytes);
+    std::fflush(stdout);
+  }
+  std::ofstream(folder + "/study.toml") << sheet << ratio;
+  const std::vector<Args> commands = {{"check", "study.toml"},
+                                      {"explain", "t.r", "--row", "500000", "--study", "study.toml"},
+                                      {"look", "t.csv"},
+                                      {"new", "t.csv", "--output", "new.toml"},
+                                      {"derive", "t.csv", "r = a / b", "--output", "d.csv"},
+                                      {"derive", "t.csv", "r = a / b", "--output", "d.xlsx"},
+                                      {"derive", "t.csv", "r = a / b", "--output", "d.ods"}};
+  for (const Args& command : commands) {
+    Args all = {OPENSUM_PROGRAM};
+    all.insert(all.end(), command.begin(), command.end());
+    fmt::print("{:<33} {:>6.0f} MB\n", fmt::format("{} {}", command[0], command.back()),
+               run(folder, all).megabytes);
+    std::fflush(stdout);
+  }
+}
+
 void growth(const std::string& folder) {
   Bench bench(folder);
   const Args ours = {OPENSUM_PROGRAM, "run", "study.toml", "--quiet"};
@@ -315,7 +376,7 @@ void growth(const std::string& folder) {
 
 int main(int argc, char** argv) {
   if (argc < 2) {
-    std::fputs("bench_compare FOLDER [ROWS | --growth | --large]\n", stderr);
+    std::fputs("bench_compare FOLDER [ROWS | --growth | --large | --memory]\n", stderr);
     return 2;
   }
   const std::string what = argc > 2 ? argv[2] : "2000000";
@@ -324,6 +385,8 @@ int main(int argc, char** argv) {
     growth(argv[1]);
   } else if (what == "--large") {
     large(argv[1]);
+  } else if (what == "--memory") {
+    memory(argv[1]);
   } else {
     compare_all(argv[1], static_cast<std::size_t>(std::atoll(what.c_str())), failed);
   }
