@@ -63,19 +63,17 @@ RowCell xlsx_cell(const Column& column, std::size_t row, const std::string& text
 
 // Texts of a workbook stand in a table of their own, which all readers know, and the library holds the cells.
 // That of many cells is written row by row, and its texts stand in their cells.
-constexpr std::size_t kMostHeld = 200'000;
-
-lxw_workbook* new_workbook(const std::string& path, bool by_rows) {
+lxw_workbook* new_workbook(const std::string& path, std::size_t cells) {
+  constexpr std::size_t kMostHeld = 200'000;
   lxw_workbook_options options{};
-  options.constant_memory = by_rows ? LXW_TRUE : LXW_FALSE;
+  options.constant_memory = cells > kMostHeld ? LXW_TRUE : LXW_FALSE;
   return workbook_new_opt(path.c_str(), &options);
 }
 
 // A workbook whose number of cells is known. Ends writing at the first fault.
 class XlsxWriter {
  public:
-  XlsxWriter(const std::string& path, std::size_t cells)
-      : path_(path), by_rows_(cells > kMostHeld), workbook_(new_workbook(path, by_rows_)) {
+  XlsxWriter(const std::string& path, std::size_t cells) : path_(path), workbook_(new_workbook(path, cells)) {
     // The time of making would differ from run to run.
     lxw_doc_properties properties{};
     properties.created = 1;
@@ -104,10 +102,9 @@ class XlsxWriter {
   // Adds rows to the sheet that was begun last.
   void add(std::string_view rows) {
     Sheet& own = sheets_.back();
-    if (!by_rows_) return add_by_columns(own, rows);
     while (!rows.empty() && fault_.empty()) {
       ++own.rows;
-      for (std::size_t at = 0; at < own.columns; ++at) write(own, own.rows, at, take_cell(rows));
+      for (std::size_t at = 0; at < own.columns; ++at) write(own, at, take_cell(rows));
     }
   }
 
@@ -140,21 +137,10 @@ class XlsxWriter {
     worksheet_set_column(sheet.worksheet, at, at, width, nullptr);
   }
 
-  // The table of texts then has those of a column one after the other.
-  void add_by_columns(Sheet& sheet, std::string_view rows) {
-    std::vector<RowCell> cells;
-    while (!rows.empty()) cells.push_back(take_cell(rows));
-    const std::size_t count = sheet.columns == 0 ? 0 : cells.size() / sheet.columns;
-    for (std::size_t i = 0; i < cells.size() && fault_.empty(); ++i) {
-      const std::size_t row = i % count;
-      write(sheet, sheet.rows + row + 1, i / count, cells[row * sheet.columns + i / count]);
-    }
-    sheet.rows += count;
-  }
-
-  void write(Sheet& sheet, std::size_t line, std::size_t column, const RowCell& cell) {
+  // A cell of the last row of a sheet.
+  void write(Sheet& sheet, std::size_t column, const RowCell& cell) {
     lxw_worksheet* const to = sheet.worksheet;
-    const auto row = static_cast<lxw_row_t>(line);
+    const auto row = static_cast<lxw_row_t>(sheet.rows);
     const auto at = static_cast<lxw_col_t>(column);
     switch (cell.form) {
       case CellForm::null:
@@ -183,7 +169,6 @@ class XlsxWriter {
   }
 
   std::string path_;
-  bool by_rows_;
   lxw_workbook* workbook_;
   lxw_format* bold_ = nullptr;
   lxw_format* day_ = nullptr;
