@@ -26,7 +26,8 @@ void ColumnSpool::write_out() {
     if (error_ == 0) error_ = write_all(file_.number(), column.last);
     column.written.push_back({end_, column.last.size()});
     end_ += column.last.size();
-    column.last.clear();
+    // Not its memory for the next ones: of many columns each may be the longest once.
+    column.last = std::string();
   }
 }
 

@@ -19,7 +19,7 @@ constexpr std::size_t kWrittenBytes = std::size_t{1} << 20U;
 // A part of the order of a sorted sheet has about so many bytes by the first rows, and places between these.
 constexpr std::size_t kPartBytes = std::size_t{4} << 20U;
 constexpr std::size_t kLeastRows = 256;
-constexpr std::size_t kMostRows = std::size_t{1} << 20U;
+constexpr std::size_t kMostRows = std::size_t{1} << 17U;
 
 }  // namespace
 
