@@ -292,12 +292,13 @@ TEST(Formats, LongSheetsAreReadInPiecesOfRows) {
 
 // More than is held while rows are computed, in order or not: each format is read back as the CSV is.
 TEST(Formats, LongSheetsAreWrittenAsTheirRowsCome) {
+  constexpr int kRows = 42000;
   const TempFolder folder;
   std::string rows = "n,x [m],note,day\n";
-  for (int row = 0; row < 60000; ++row) {
+  for (int row = 0; row < kRows; ++row) {
     rows += fmt::format(
         "{},{},{} {},2031-04-{:02}\n", row, row % 11 == 3 ? "" : fmt::format("{}.5", row % 977),
-        std::string(row % 97 == 5 ? 900 : 120, static_cast<char>('a' + row % 26)), row, row % 28 + 1);
+        std::string(row % 97 == 5 ? 900 : 200, static_cast<char>('a' + row % 26)), row, row % 28 + 1);
   }
   folder.write("t.csv", rows);
   for (const char* order : {"", "sort_by = ['x down', 'n']\n"}) {
@@ -314,7 +315,7 @@ TEST(Formats, LongSheetsAreWrittenAsTheirRowsCome) {
       return outcome.out.substr(outcome.out.find('\n') + 1);
     };
     const std::string expected = read_back("t.csv");
-    ASSERT_EQ(std::count(expected.begin(), expected.end(), '\n'), 60000);
+    ASSERT_EQ(std::count(expected.begin(), expected.end(), '\n'), kRows);
     EXPECT_EQ(expected.starts_with("0,"), *order == '\0');
     for (const char* file : {"tables.ods#t", "tables.xlsx#t", "tables.sqlite#t"})
       EXPECT_TRUE(read_back(file) == expected) << file << order;
@@ -324,7 +325,7 @@ TEST(Formats, LongSheetsAreWrittenAsTheirRowsCome) {
     const nlohmann::json columns = nlohmann::json::parse(folder.read("results/t.json"))["columns"];
     ASSERT_EQ(columns.size(), 5U);
     std::string joined;
-    for (std::size_t row = 0; row < 60000; ++row) {
+    for (int row = 0; row < kRows; ++row) {
       const nlohmann::json& n = columns[0]["values"][row];
       const nlohmann::json& x = columns[1]["values"][row];
       joined += fmt::format(
@@ -333,7 +334,7 @@ TEST(Formats, LongSheetsAreWrittenAsTheirRowsCome) {
           x.is_null() ? "" : fmt::format("{}", x.get<double>() / 2), 2 * n.get<int>());
     }
     EXPECT_TRUE(joined == expected) << "JSON " << order;
-    EXPECT_EQ(columns[1]["null_reasons"].size(), 5455U);
+    EXPECT_EQ(columns[1]["null_reasons"].size(), 3818U);
   }
 }
 
