@@ -216,6 +216,7 @@ namespace {
 
 std::vector<Operand> inputs_at(const std::vector<std::size_t>& places) {
   std::vector<Operand> inputs;
+  inputs.reserve(places.size());
   for (const std::size_t place : places)
     inputs.push_back({Operand::Source::input, static_cast<std::uint32_t>(place)});
   return inputs;
