@@ -6,6 +6,7 @@
 #include <span>
 
 #include "compute/gather.h"
+#include "compute/whole_column.h"
 
 namespace opensum {
 namespace {

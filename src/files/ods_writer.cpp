@@ -325,7 +325,7 @@ class OdsTables : public GrowingTables {
         add_part(zip, "content.xml", zip_source_function(zip, Content::read, &content), true) &&
         add_part(zip, "META-INF/manifest.xml", text_source(zip, manifest), true);
     if (!added || zip_close(zip) != 0) {
-      const std::string why = zip_strerror(zip);
+      std::string why = zip_strerror(zip);
       zip_discard(zip);
       return why;
     }
