@@ -120,17 +120,19 @@ Result<std::size_t> find_row(const RunSheet& sheet, std::optional<std::size_t> b
     diagnostics.add(Code::no_such_row,
                     {std::to_string(*by_row), sheet.model->name, std::to_string(table.rows)});
   } else if (by_line) {
-    const auto found = std::find(table.lines.begin(), table.lines.end(), *by_line);
-    const auto row = static_cast<std::size_t>(found - table.lines.begin());
-    const auto again = found == table.lines.end() ? found : std::find(found + 1, table.lines.end(), *by_line);
-    if (again != table.lines.end()) {
-      const auto other = static_cast<std::size_t>(again - table.lines.begin());
+    const auto next_in_line = [&](std::size_t row) {
+      while (row < table.lines.size() && table.lines[row] != *by_line) ++row;
+      return row;
+    };
+    const std::size_t row = next_in_line(0);
+    const std::size_t other = next_in_line(row + 1);
+    if (other < table.lines.size()) {
       diagnostics.add(Code::line_of_several_rows,
                       {std::to_string(*by_line), std::to_string(table.place_of(row) + 1),
                        std::to_string(table.place_of(other) + 1)});
       return std::nullopt;
     }
-    if (found != table.lines.end()) return row;
+    if (row < table.lines.size()) return row;
     diagnostics.add(Code::no_such_line, {std::to_string(*by_line), table.file, sheet.model->name});
   }
   return std::nullopt;

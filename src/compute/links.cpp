@@ -288,14 +288,14 @@ RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, std::optional<d
   return finder.find(here, rows_here);
 }
 
-PlaceFinder::PlaceFinder(const std::vector<std::size_t>& there) {
+PlaceFinder::PlaceFinder(const RowNumbers& there) {
   for (std::size_t row = 0; row < there.size(); ++row) {
     if (there[row] >= row_at_.size()) row_at_.resize(there[row] + 1, RowMap::kNone);
     row_at_[there[row]] = row;
   }
 }
 
-RowMap PlaceFinder::find(const std::vector<std::size_t>& here) const {
+RowMap PlaceFinder::find(const RowNumbers& here) const {
   RowMap map = empty_map(here.size());
   for (std::size_t row = 0; row < here.size(); ++row) {
     if (here[row] < row_at_.size()) map.first[row] = row_at_[here[row]];

@@ -68,9 +68,9 @@ RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, std::optional<d
 class PlaceFinder {
  public:
   /// `there` are the places of the rows there in their source.
-  explicit PlaceFinder(const std::vector<std::size_t>& there);
+  explicit PlaceFinder(const RowNumbers& there);
   /// The rows there of rows here, by the places of those in their source.
-  RowMap find(const std::vector<std::size_t>& here) const;
+  RowMap find(const RowNumbers& here) const;
 
  private:
   std::vector<std::size_t> row_at_;  ///< by place

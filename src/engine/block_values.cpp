@@ -15,12 +15,6 @@ std::vector<const Column*> columns_of(const Block& block) {
   return columns;
 }
 
-// The rows from which those of a block are taken over.
-std::vector<std::size_t> taken_in(const std::vector<std::size_t>& rows, const Block& block) {
-  const auto first = rows.begin() + static_cast<std::ptrdiff_t>(block.first_row);
-  return {first, first + static_cast<std::ptrdiff_t>(block.table.rows)};
-}
-
 }  // namespace
 
 void BlockValues::compute(const Task& task, ComputedBlock& block) const {
@@ -44,7 +38,7 @@ void BlockValues::link(std::size_t index, ComputedBlock& block) const {
   const LinkFinder& finder = known_.links[number_][index];
   RowMap& map = block.links[index];
   if (plan.how == LinkHow::taken) {
-    map = given_rows(taken_in(sheet_.taken_rows, block));
+    map = given_rows(sheet_.taken_rows.part(block.first_row, block.table.rows));
   } else if (finder.by_place) {
     map = finder.by_place->find(block.table.source_rows);
   } else if (finder.by_keys) {

@@ -45,7 +45,8 @@ void FileBlocks::set_places(const RowBlock& where, Table& table) const {
 void FileBlocks::read(std::size_t /*block*/, const std::vector<bool>& needed, Block& to) const {
   Table& table = to.table;
   table.rows = to.part.rows.rows();
-  table.lines.swap(to.part.rows.lines);
+  table.lines.clear();
+  table.lines.append(to.part.rows.lines);
   if (left_.files.size() > 1)
     table.file_of.assign(table.rows, static_cast<std::uint32_t>(to.part.rows.table));
   if (gives_places_) set_places(to.part.where, table);
@@ -75,7 +76,7 @@ void FileBlocks::read_column(std::size_t index, Block& to) const {
       const auto first = cells.begin() + static_cast<std::ptrdiff_t>(begin);
       chunk.source.assign(first, first + static_cast<std::ptrdiff_t>(size));
     }
-    const CellRange some{chunk.source, {table.lines.data() + begin, size}, begin, to.part.rows.ascii};
+    const CellRange some{chunk.source, {to.part.rows.lines.data() + begin, size}, begin, to.part.rows.ascii};
     const CellNotes read = readers_[index].read(column.kind, some, chunk, made);
     chunk.verbatim = chunk.verbatim && to.part.rows.bare;
     if (!finder_) continue;
@@ -128,12 +129,9 @@ namespace {
 // A whole chunk, which stays in a cache: several blocks are on their way at a time.
 constexpr std::size_t kHeldBlockRows = kChunkRows;
 
-template <typename Value>
-void copy_range(const std::vector<Value>& from, const RowRange& range, std::vector<Value>& to) {
+void copy_range(const RowNumbers& from, const RowRange& range, RowNumbers& to) {
   to.clear();
-  if (from.empty()) return;
-  const auto first = from.begin() + static_cast<std::ptrdiff_t>(range.first_row);
-  to.assign(first, first + static_cast<std::ptrdiff_t>(range.rows));
+  if (!from.empty()) to.append(from.part(range.first_row, range.rows));
 }
 
 }  // namespace
@@ -152,8 +150,12 @@ void HeldBlocks::read(std::size_t block, const std::vector<bool>& needed, Block&
   Table& table = to.table;
   table.rows = rows.rows;
   copy_range(whole_.lines, rows, table.lines);
-  copy_range(whole_.file_of, rows, table.file_of);
   copy_range(whole_.source_rows, rows, table.source_rows);
+  table.file_of.clear();
+  if (!whole_.file_of.empty()) {
+    const auto first = whole_.file_of.begin() + static_cast<std::ptrdiff_t>(rows.first_row);
+    table.file_of.assign(first, first + static_cast<std::ptrdiff_t>(rows.rows));
+  }
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     Column& column = table.columns[i];
     column.rows = table.rows;

@@ -44,10 +44,10 @@ void report_repeated_keys(const RunSheet& other, const LinkPlan& plan, const std
 }
 
 // The places of a sheet's rows in its source.
-std::vector<std::size_t> source_rows_of(const RunSheet& sheet) {
+RowNumbers source_rows_of(const RunSheet& sheet) {
   if (!sheet.source.left_in_file) return sheet.table().source_rows;
   const std::vector<bool>& kept = sheet.source.left_in_file->kept;
-  std::vector<std::size_t> rows;
+  RowNumbers rows;
   for (std::size_t row = 0; row < sheet.table().source_count; ++row) {
     if (kept.empty() || kept[row]) rows.push_back(row);
   }

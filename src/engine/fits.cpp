@@ -132,17 +132,22 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   FitResult result;
   std::vector<const Column*> keys;
   if (plan.by) keys.push_back(&table.columns[*plan.by]);
-  const Grouping grouping = group_rows(keys, table.rows);
-  result.group_of_row = grouping.group_of_row;
-  if (grouping.groups > kMostGroups) {
+  std::size_t groups = 0;
+  {
+    const Grouping grouping = group_rows(keys, table.rows);
+    groups = grouping.groups;
+    result.group_of_row.append(grouping.group_of_row);
+  }
+  if (groups > kMostGroups) {
     diagnostics.add(Code::too_many_groups, fit.model->by->place(),
                     {keys.front()->symbol, std::to_string(kMostGroups), "fit a curve to each"});
-    result.group_of_row.assign(table.rows, 0);
+    result.group_of_row.clear();
+    for (std::size_t row = 0; row < table.rows; ++row) result.group_of_row.push_back(0);
     result.groups.resize(1);
     return result;
   }
-  result.groups.resize(grouping.groups);
-  std::vector<bool> named(grouping.groups, false);
+  result.groups.resize(groups);
+  std::vector<bool> named(groups, false);
   PointReader reader(sheet, plan);
   for (std::size_t row = 0; row < table.rows; ++row) {
     const std::size_t group = result.group_of_row[row];
@@ -162,7 +167,7 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
              {weights.symbol, std::to_string(wrong.count), sheet.model->name, wrong.count == 1 ? "" : "s"})
         .details = std::move(details);
   }
-  for (std::size_t group = 0; group < grouping.groups; ++group) {
+  for (std::size_t group = 0; group < groups; ++group) {
     Curve& curve = result.groups[group].curve;
     curve = fit_by_effective_variance(fit.curve, result.groups[group].data);
     const std::string& name = result.groups[group].group;

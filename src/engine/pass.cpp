@@ -122,7 +122,7 @@ class Pass {
       take_operands(*work_.operands[i], block.operands[i]);
     if (work_.lines) {
       Table& table = sheet_.table();
-      table.lines.insert(table.lines.end(), block.table.lines.begin(), block.table.lines.end());
+      table.lines.append(block.table.lines);
       table.file_of.insert(table.file_of.end(), block.table.file_of.begin(), block.table.file_of.end());
     }
   }

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <set>
+#include <type_traits>
 
 #include "base/parallel.h"
 #include "base/progress.h"
@@ -245,9 +246,7 @@ void keep_rows(SheetTable& sheet, const std::vector<bool>& kept) {
   }
   const auto pick = [&](auto& list) {
     if (list.empty()) return;
-    auto picked = list;
-    picked.clear();
-    picked.reserve(rows.size());
+    std::remove_reference_t<decltype(list)> picked;
     for (const std::size_t row : rows) picked.push_back(list[row]);
     list = std::move(picked);
   };

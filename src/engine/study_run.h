@@ -70,13 +70,13 @@ struct FitGroup {
   std::size_t left_out = 0;  ///< rows where x, y or the weight is null
   /// The points and their rows, where they are kept.
   CurveData data;
-  std::vector<std::size_t> rows;
+  RowNumbers rows;
 };
 
 /// What a fit came to for one sheet.
 struct FitResult {
   std::vector<FitGroup> groups;
-  std::vector<std::size_t> group_of_row;
+  RowNumbers group_of_row;
 };
 
 /// A sheet on its way through a run.
@@ -90,7 +90,7 @@ struct RunSheet {
   /// In step with the plan's links, where they are asked for.
   std::vector<RowMap> links;
   /// Of a sheet that has rows of another: which ones, and of a grouped one the groups of that other's rows.
-  std::vector<std::size_t> taken_rows;
+  RowNumbers taken_rows;
   /// Of one with one row per cell: which one, by its place among them. Empty for all others.
   std::vector<std::uint32_t> taken_cells;
   std::optional<Grouping> grouping;

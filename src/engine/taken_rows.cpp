@@ -2,7 +2,6 @@
 #include "engine/taken_rows.h"
 
 #include <algorithm>
-#include <numeric>
 #include <span>
 
 #include "compute/gather.h"
@@ -59,7 +58,7 @@ void keep_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
   std::vector<bool> chosen;
   TakenBlocks blocks(table, std::vector<bool>(table.columns.size()), sheet, source, values);
   sheet.selection = select_rows(*sheet.model, keep, blocks, chosen, nullptr, diagnostics);
-  std::vector<std::size_t> kept;
+  RowNumbers kept;
   std::vector<std::uint32_t> cells;
   sheet.table().source_rows.clear();
   for (std::size_t place = 0; place < chosen.size(); ++place) {
@@ -79,11 +78,11 @@ std::size_t cells_per_row(const SheetPlan& plan) {
 }
 
 // The first row of each group of the source's rows.
-std::vector<std::size_t> first_of_groups(RunSheet& sheet, const RunSheet& source) {
+RowNumbers first_of_groups(RunSheet& sheet, const RunSheet& source) {
   std::vector<const Column*> keys;
   for (const std::size_t key : sheet.plan.keys) keys.push_back(&source.table().columns[key]);
   sheet.grouping = group_rows(keys, source.table().rows);
-  std::vector<std::size_t> first;
+  RowNumbers first;
   const std::vector<std::size_t>& groups = sheet.grouping->group_of_row;
   for (std::size_t row = 0; row < groups.size(); ++row) {
     if (groups[row] == first.size()) first.push_back(row);
@@ -98,35 +97,32 @@ void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
   const Table& from = source.table();
   table.file = from.file;
   table.files = from.files;
-  std::vector<std::size_t>& rows = sheet.taken_rows;
+  RowNumbers& rows = sheet.taken_rows;
   if (sheet.plan.grouped) {
     rows = first_of_groups(sheet, source);
     table.rows = sheet.grouping->groups;
   } else {
     const std::size_t cells = cells_per_row(sheet.plan);
-    rows.reserve(from.rows * cells);
     for (std::size_t place = 0; place < from.rows; ++place) {
-      rows.insert(rows.end(), cells, from.row_at(place));
-      for (std::uint32_t cell = 0; sheet.plan.cell_headers && cell < cells; ++cell)
-        sheet.taken_cells.push_back(cell);
+      for (std::uint32_t cell = 0; cell < cells; ++cell) {
+        rows.push_back(from.row_at(place));
+        if (sheet.plan.cell_headers) sheet.taken_cells.push_back(cell);
+      }
     }
-    table.source_rows.resize(rows.size());
-    std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+    table.source_rows = RowNumbers::counting(0, rows.size());
     table.source_count = rows.size();
     if (sheet.plan.keep) keep_rows(sheet, source, origins, diagnostics);
     table.rows = rows.size();
   }
-  table.lines.reserve(table.rows);
-  for (const std::size_t row : rows) {
-    table.lines.push_back(from.lines[row]);
-    if (!from.file_of.empty()) table.file_of.push_back(from.file_of[row]);
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    table.lines.push_back(from.lines[rows[i]]);
+    if (!from.file_of.empty()) table.file_of.push_back(from.file_of[rows[i]]);
   }
   if (sheet.plan.grouped) {
     // A single row without any of the source stands in no line.
-    table.lines.resize(table.rows, 0);
+    while (table.lines.size() < table.rows) table.lines.push_back(0);
     table.source_count = table.rows;
-    table.source_rows.resize(table.rows);
-    std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+    table.source_rows = RowNumbers::counting(0, table.rows);
   }
 }
 
@@ -136,7 +132,7 @@ TakenValues taken_values(const RunSheet& sheet, const RunSheet& source, const Ta
   values.taken = taken;
   if (taken.of_headers) return values;
   values.with_source = have_source(cells_there(source, taken));
-  const std::vector<std::size_t>& rows = sheet.taken_rows;
+  const RowNumbers& rows = sheet.taken_rows;
   for (std::size_t begin = 0; begin < rows.size(); begin += kChunkRows) {
     const std::size_t size = std::min(kChunkRows, rows.size() - begin);
     std::vector<Null>& nulls = values.nulls.emplace_back();
@@ -164,7 +160,7 @@ std::vector<Chunk> TakenBlocks::gather(const TakenValues& values, const RowRange
   if (taken.of_headers) return chunks_of_headers(sheet_, rows);
   // A single row without any of the source takes none.
   if (sheet_.taken_rows.empty()) return {};
-  const auto from = std::span<const std::size_t>(sheet_.taken_rows).subspan(rows.first_row, rows.rows);
+  const std::vector<std::size_t> from = sheet_.taken_rows.part(rows.first_row, rows.rows);
   std::vector<Chunk> chunks;
   if (taken.cells.empty()) {
     chunks = gathered(source_.table().columns[taken.there], from);

@@ -24,28 +24,31 @@ std::vector<std::vector<double>> inverse_bend(const CurveModel& model, const Cur
                                               const CurveData& data) {
   const auto count = static_cast<Eigen::Index>(curve.parameters.size());
   const CurveFunction function = function_of(model);
-  const auto gradients = [&](const std::vector<double>& parameters) {
-    return function(parameters, data.x).derivatives;
-  };
-  const auto here = function(curve.parameters, data.x);
   // Derivatives of rounded gradients: the cube root of the rounding is the best step.
   constexpr double kStep = 6e-6;
+  constexpr std::size_t kBlockRows = 4096;
   Eigen::MatrixXd bend = Eigen::MatrixXd::Zero(count, count);
-  for (Eigen::Index p = 0; p < count; ++p) {
-    const auto at = static_cast<std::size_t>(p);
-    std::vector<double> moved = curve.parameters;
-    const double step = kStep * std::max(std::fabs(moved[at]), std::sqrt(curve.covariance[at][at]));
-    moved[at] = curve.parameters[at] + step;
-    const auto ahead = gradients(moved);
-    moved[at] = curve.parameters[at] - step;
-    const auto back = gradients(moved);
-    for (Eigen::Index q = 0; q < count; ++q) {
-      const auto other = static_cast<std::size_t>(q);
-      for (std::size_t i = 0; i < data.x.size(); ++i) {
-        const double weight = data.weights.empty() ? 1 : data.weights[i];
-        const double curvature = (ahead[other][i] - back[other][i]) / (2 * step);
-        bend(p, q) += weight * (here.derivatives[at][i] * here.derivatives[other][i] -
-                                (data.y[i] - here.values[i]) * curvature);
+  for (std::size_t begin = 0; begin < data.x.size(); begin += kBlockRows) {
+    const auto first = data.x.begin() + static_cast<std::ptrdiff_t>(begin);
+    const std::size_t rows = std::min(kBlockRows, data.x.size() - begin);
+    const std::vector<double> x(first, first + static_cast<std::ptrdiff_t>(rows));
+    const Tangents here = function(curve.parameters, x);
+    for (Eigen::Index p = 0; p < count; ++p) {
+      const auto at = static_cast<std::size_t>(p);
+      std::vector<double> moved = curve.parameters;
+      const double step = kStep * std::max(std::fabs(moved[at]), std::sqrt(curve.covariance[at][at]));
+      moved[at] = curve.parameters[at] + step;
+      const auto ahead = function(moved, x).derivatives;
+      moved[at] = curve.parameters[at] - step;
+      const auto back = function(moved, x).derivatives;
+      for (Eigen::Index q = 0; q < count; ++q) {
+        const auto other = static_cast<std::size_t>(q);
+        for (std::size_t i = 0; i < rows; ++i) {
+          const double weight = data.weights.empty() ? 1 : data.weights[begin + i];
+          const double curvature = (ahead[other][i] - back[other][i]) / (2 * step);
+          bend(p, q) += weight * (here.derivatives[at][i] * here.derivatives[other][i] -
+                                  (data.y[begin + i] - here.values[i]) * curvature);
+        }
       }
     }
   }

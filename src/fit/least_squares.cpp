@@ -6,10 +6,12 @@
 #include <cmath>
 #include <numeric>
 
+#include "fit/row_triangle.h"
+
 namespace opensum {
 namespace {
 
-using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+using Matrix = RowTriangle<long double>::Matrix;
 using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
 
 // The columns that the shortest combination of them consists of, if that is shorter than the threshold.
@@ -39,19 +41,18 @@ void weighted_row(const Design& design, const std::vector<double>& y, const std:
 Matrix triangle_of(const Design& design, const std::vector<double>& y, const std::vector<double>& weights) {
   constexpr std::size_t kBlockRows = 1024;
   const auto width = static_cast<Eigen::Index>(design.columns + 1);
-  Matrix triangle = Matrix::Zero(width, width);
+  RowTriangle<long double> triangle(width);
   Vector values(width);
   for (std::size_t begin = 0; begin < y.size(); begin += kBlockRows) {
     const std::size_t rows = std::min(kBlockRows, y.size() - begin);
-    Matrix block(width + static_cast<Eigen::Index>(rows), width);
-    block.topRows(width) = triangle;
+    Matrix block(static_cast<Eigen::Index>(rows), width);
     for (std::size_t i = 0; i < rows; ++i) {
       weighted_row(design, y, weights, begin + i, values);
-      block.row(width + static_cast<Eigen::Index>(i)) = values.transpose();
+      block.row(static_cast<Eigen::Index>(i)) = values.transpose();
     }
-    triangle = Eigen::HouseholderQR<Matrix>(block).matrixQR().topRows(width).triangularView<Eigen::Upper>();
+    triangle.add(block);
   }
-  return triangle;
+  return triangle.upper();
 }
 
 // The weighted sum of the squares of what the combination leaves.

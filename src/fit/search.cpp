@@ -8,6 +8,7 @@
 #include <unsupported/Eigen/NonLinearOptimization>
 
 #include "fit/least_squares.h"
+#include "fit/row_triangle.h"
 
 namespace opensum {
 namespace {
@@ -22,67 +23,131 @@ struct Points {
   const std::vector<double>& y;
   std::vector<double> roots;
 
+  std::size_t size() const { return x.size(); }
   double root(std::size_t i) const { return roots.empty() ? 1 : roots[i]; }
 };
 
-// The residuals of a model as the library wants them.
-class Residuals {
+bool same(const Eigen::VectorXd& a, const Eigen::VectorXd& b) { return a.size() == b.size() && a == b; }
+
+// What a model and its derivatives are at the points, for a block of them at a time.
+class Model {
  public:
-  Residuals(const CurveFunction& function, const Points& points) : function_(function), points_(points) {}
+  Model(const CurveFunction& function, const Points& points) : function_(function), points_(points) {}
 
-  int inputs() const { return static_cast<int>(points_.x.size()); }
-  int values() const { return static_cast<int>(points_.x.size()); }
+  struct Block {
+    std::size_t first = 0;
+    Tangents tangents;
 
-  // Large numbers in place of none make a step there a bad one.
-  int operator()(const Eigen::VectorXd& parameters, Eigen::VectorXd& out) const {
-    constexpr double kFarOff = 1e150;
-    const Tangents& model = at(parameters);
-    for (std::size_t i = 0; i < points_.x.size(); ++i) {
-      const double residual = (model.values[i] - points_.y[i]) * points_.root(i);
-      out(static_cast<Eigen::Index>(i)) = std::isfinite(residual) ? residual : kFarOff;
+    std::size_t size() const { return tangents.values.size(); }
+    double value(std::size_t row) const { return tangents.values[row - first]; }
+    double derivative(std::size_t by, std::size_t row) const { return tangents.derivatives[by][row - first]; }
+  };
+
+  // The block in which a row is; it stands until another one is asked for, or other parameters.
+  const Block& block(const Eigen::VectorXd& parameters, std::size_t row) {
+    const std::size_t first = row - row % kRows;
+    if (!same(parameters, parameters_) || first != block_.first) {
+      parameters_ = parameters;
+      block_.first = first;
+      const auto begin = points_.x.begin() + static_cast<std::ptrdiff_t>(first);
+      const std::size_t rows = std::min(kRows, points_.size() - first);
+      const std::vector<double> some(begin, begin + static_cast<std::ptrdiff_t>(rows));
+      block_.tangents = function_({parameters.data(), parameters.data() + parameters.size()}, some);
     }
-    return 0;
+    return block_;
   }
 
-  int df(const Eigen::VectorXd& parameters, Eigen::MatrixXd& jacobian) const {
-    const Tangents& model = at(parameters);
-    for (Eigen::Index j = 0; j < parameters.size(); ++j) {
-      const std::vector<double>& column = model.derivatives[static_cast<std::size_t>(j)];
-      for (std::size_t i = 0; i < column.size(); ++i) {
-        const double derivative = column[i] * points_.root(i);
-        jacobian(static_cast<Eigen::Index>(i), j) = std::isfinite(derivative) ? derivative : 0;
-      }
-    }
-    return 0;
-  }
-
-  // Values and derivatives at parameters; asked for twice in a row they are calculated once.
-  const Tangents& at(const Eigen::VectorXd& parameters) const {
-    std::vector<double> wanted(parameters.data(), parameters.data() + parameters.size());
-    if (wanted != parameters_) {
-      tangents_ = function_(wanted, points_.x);
-      parameters_ = std::move(wanted);
-    }
-    return tangents_;
-  }
-
-  double sum_of_squares(const Eigen::VectorXd& parameters) const {
-    Eigen::VectorXd residuals(values());
-    (*this)(parameters, residuals);
-    return residuals.squaredNorm();
+  // All blocks in their order.
+  template <typename Take>
+  void for_each_block(const Eigen::VectorXd& parameters, const Take& take) {
+    for (std::size_t row = 0; row < points_.size(); row += kRows) take(block(parameters, row));
   }
 
   const Points& points() const { return points_; }
 
  private:
+  static constexpr std::size_t kRows = 4096;
+
   const CurveFunction& function_;
   const Points& points_;
-  mutable std::vector<double> parameters_ = {std::nan("")};
-  mutable Tangents tangents_;
+  Eigen::VectorXd parameters_;
+  Block block_;
+};
+
+// The residuals of a model as the library wants them. Of as many as there are points it needs their length, and
+// what of it lies along the derivatives: the last column of the triangle of both has no more, and takes their
+// place.
+class Residuals {
+ public:
+  Residuals(const CurveFunction& function, const Points& points, std::size_t parameters)
+      : model_(function, points), width_(static_cast<Eigen::Index>(parameters) + 1) {}
+
+  int values() const { return static_cast<int>(width_); }
+
+  int operator()(const Eigen::VectorXd& parameters, Eigen::VectorXd& out) const {
+    out = triangle(parameters).col(width_ - 1);
+    return 0;
+  }
+
+  int df(const Eigen::VectorXd& parameters, Eigen::MatrixXd& jacobian) const {
+    jacobian = triangle(parameters).leftCols(width_ - 1);
+    return 0;
+  }
+
+  double sum_of_squares(const Eigen::VectorXd& parameters) const {
+    double sum = 0;
+    model_.for_each_block(parameters, [&](const Model::Block& block) { sum += rows_of(block).squaredNorm(); });
+    return sum;
+  }
+
+  // Where there are fewer points than parameters there is nothing to search.
+  bool enough_points() const { return points().size() + 1 >= static_cast<std::size_t>(width_); }
+  Model& model() const { return model_; }
+  const Points& points() const { return model_.points(); }
+
+ private:
+  // Large numbers in place of none make a step there a bad one.
+  Eigen::VectorXd rows_of(const Model::Block& block) const {
+    constexpr double kFarOff = 1e150;
+    Eigen::VectorXd residuals(static_cast<Eigen::Index>(block.size()));
+    for (std::size_t i = 0; i < block.size(); ++i) {
+      const std::size_t row = block.first + i;
+      const double residual = (block.value(row) - points().y[row]) * points().root(row);
+      residuals(static_cast<Eigen::Index>(i)) = std::isfinite(residual) ? residual : kFarOff;
+    }
+    return residuals;
+  }
+
+  // The triangle of the derivatives and the residuals, those last; asked for twice in a row it is found once.
+  const Eigen::MatrixXd& triangle(const Eigen::VectorXd& parameters) const {
+    if (same(parameters, triangle_at_)) return triangle_;
+    RowTriangle<double> triangle(width_);
+    model_.for_each_block(parameters, [&](const Model::Block& block) {
+      Eigen::MatrixXd rows(static_cast<Eigen::Index>(block.size()), width_);
+      for (Eigen::Index j = 0; j + 1 < width_; ++j) {
+        for (Eigen::Index i = 0; i < rows.rows(); ++i) {
+          const std::size_t row = block.first + static_cast<std::size_t>(i);
+          const double derivative = block.derivative(static_cast<std::size_t>(j), row) * points().root(row);
+          rows(i, j) = std::isfinite(derivative) ? derivative : 0;
+        }
+      }
+      rows.col(width_ - 1) = rows_of(block);
+      triangle.add(rows);
+    });
+    triangle_ = triangle.upper();
+    triangle_at_ = parameters;
+    return triangle_;
+  }
+
+  mutable Model model_;
+  Eigen::Index width_;
+  mutable Eigen::VectorXd triangle_at_;
+  mutable Eigen::MatrixXd triangle_;
 };
 
 // One search; gives whether it came to an end, and leaves the parameters there.
 bool search(const Residuals& residuals, double first_step, Eigen::VectorXd& parameters) {
+  if (!residuals.enough_points()) return false;
   constexpr int kMostEvaluations = 4000;
   const double tolerance = std::sqrt(std::numeric_limits<double>::epsilon()) * 1e-5;
   Eigen::LevenbergMarquardt<const Residuals> method(residuals);
@@ -113,22 +178,21 @@ Eigen::VectorXd best_end(const Residuals& residuals, const Eigen::VectorXd& star
   return best;
 }
 
-// What is left of y, and the derivatives of the model, at parameters. It stands until the model is looked at
-// elsewhere.
+// What is left of y, and the derivatives of the model, at parameters.
 struct Tangent {
-  const Points* points = nullptr;
-  const std::vector<std::vector<double>>* derivatives = nullptr;
+  Model* model = nullptr;
+  Eigen::VectorXd parameters;
   std::vector<double> residuals;
   bool finite = true;
 
-  long double derivative(std::size_t column, std::size_t row) const {
-    return static_cast<long double>((*derivatives)[column][row]) * points->root(row);
+  long double derivative(std::size_t by, std::size_t row) const {
+    return static_cast<long double>(model->block(parameters, row).derivative(by, row)) * model->points().root(row);
   }
   Design design() const {
-    return {derivatives->size(), [this](std::size_t row) {
+    const auto columns = static_cast<std::size_t>(parameters.size());
+    return {columns, [this, columns](std::size_t row) {
               std::vector<long double> values;
-              for (std::size_t column = 0; column < derivatives->size(); ++column)
-                values.push_back(derivative(column, row));
+              for (std::size_t by = 0; by < columns; ++by) values.push_back(derivative(by, row));
               return values;
             }};
   }
@@ -136,15 +200,16 @@ struct Tangent {
 
 Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters) {
   const Points& points = residuals.points();
-  const Tangents& model = residuals.at(parameters);
-  Tangent tangent{&points, &model.derivatives, {}};
-  tangent.residuals.reserve(points.x.size());
-  for (std::size_t i = 0; i < points.x.size(); ++i) {
-    tangent.residuals.push_back((points.y[i] - model.values[i]) * points.root(i));
-    tangent.finite = tangent.finite && std::isfinite(tangent.residuals.back());
-    for (std::size_t j = 0; j < model.derivatives.size(); ++j)
-      tangent.finite = tangent.finite && std::isfinite(tangent.derivative(j, i));
-  }
+  Tangent tangent{&residuals.model(), parameters, {}};
+  tangent.residuals.reserve(points.size());
+  residuals.model().for_each_block(parameters, [&](const Model::Block& block) {
+    for (std::size_t row = block.first; row < block.first + block.size(); ++row) {
+      tangent.residuals.push_back((points.y[row] - block.value(row)) * points.root(row));
+      tangent.finite = tangent.finite && std::isfinite(tangent.residuals.back());
+      for (std::size_t by = 0; by < block.tangents.derivatives.size(); ++by)
+        tangent.finite = tangent.finite && std::isfinite(tangent.derivative(by, row));
+    }
+  });
   return tangent;
 }
 
@@ -207,7 +272,7 @@ Eigen::VectorXd better_place(const CurveFunction& function, const Residuals& res
   // Less than this is chance, and a place of the same sum is the same model in another order.
   constexpr double kMuchBetter = 0.9;
   double size = 0;
-  for (std::size_t i = 0; i < residuals.points().y.size(); ++i) {
+  for (std::size_t i = 0; i < residuals.points().size(); ++i) {
     const double y = residuals.points().y[i] * residuals.points().root(i);
     size += y * y;
   }
@@ -216,12 +281,12 @@ Eigen::VectorXd better_place(const CurveFunction& function, const Residuals& res
   const std::vector<double> some_x = thinned(residuals.points().x);
   const std::vector<double> some_y = thinned(residuals.points().y);
   const Points some{some_x, some_y, thinned(residuals.points().roots)};
-  const Residuals of_some(function, some);
+  const Residuals of_some(function, some, static_cast<std::size_t>(start.size()));
   Eigen::VectorXd best;
   for (const Eigen::VectorXd& other : other_starts_of(start)) {
     Eigen::VectorXd parameters = other;
     if (!search(of_some, 1, parameters)) continue;
-    if (some.x.size() < residuals.points().x.size() && !search(residuals, 1, parameters)) continue;
+    if (some.size() < residuals.points().size() && !search(residuals, 1, parameters)) continue;
     const double sum = residuals.sum_of_squares(parameters);
     if (!(sum < kMuchBetter * least)) continue;
     least = sum;
@@ -238,12 +303,15 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   SearchResult result;
   Points points{x, y, {}};
   for (const double weight : weights) points.roots.push_back(std::sqrt(weight));
-  const Residuals residuals(function, points);
+  const Residuals residuals(function, points, start.size());
   const Eigen::VectorXd first =
       Eigen::Map<const Eigen::VectorXd>(start.data(), static_cast<Eigen::Index>(start.size()));
-  const std::vector<double>& at_start = residuals.at(first).values;
-  result.has_values =
-      std::all_of(at_start.begin(), at_start.end(), [](double v) { return std::isfinite(v); });
+  result.has_values = true;
+  residuals.model().for_each_block(first, [&](const Model::Block& block) {
+    const std::vector<double>& values = block.tangents.values;
+    result.has_values = result.has_values &&
+                        std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); });
+  });
   if (!result.has_values) return result;
   Eigen::VectorXd best = best_end(residuals, first);
   if (other_starts) {
@@ -261,15 +329,17 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   result.sum_of_squares = residuals.sum_of_squares(best);
   result.parameters.assign(best.data(), best.data() + best.size());
   const Tangent tangent = tangent_at(residuals, best);
-  for (std::size_t j = 0; j < tangent.derivatives->size(); ++j) {
-    bool moves = false;
-    bool finite = true;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-      const long double derivative = tangent.derivative(j, i);
-      moves = moves || derivative != 0;
-      finite = finite && std::isfinite(derivative);
+  std::vector<bool> moves(start.size(), false);
+  std::vector<bool> finite(start.size(), true);
+  for (std::size_t row = 0; row < x.size(); ++row) {
+    for (std::size_t by = 0; by < start.size(); ++by) {
+      const long double derivative = tangent.derivative(by, row);
+      moves[by] = moves[by] || derivative != 0;
+      finite[by] = finite[by] && std::isfinite(derivative);
     }
-    if (!moves || !finite) result.unmoved.push_back(j);
+  }
+  for (std::size_t by = 0; by < start.size(); ++by) {
+    if (!moves[by] || !finite[by]) result.unmoved.push_back(by);
   }
   if (!result.unmoved.empty()) return result;
   LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame);

@@ -4,7 +4,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <numeric>
 #include <set>
 
 #include "equation/scope.h"
@@ -72,7 +71,7 @@ class TableBuilder {
     for (std::size_t i = 0; i < tables_.size(); ++i) {
       const RawTable& raw = tables_[i];
       table.files.push_back(raw.file);
-      table.lines.insert(table.lines.end(), raw.lines.begin(), raw.lines.end());
+      lines_.insert(lines_.end(), raw.lines.begin(), raw.lines.end());
       if (tables_.size() > 1)
         table.file_of.insert(table.file_of.end(), raw.rows(), static_cast<std::uint32_t>(i));
       storages->push_back(raw.storage);
@@ -81,10 +80,10 @@ class TableBuilder {
     table.file = tables_.size() == 1 ? tables_.front().file
                                      : fmt::format("{} files from {} to {}", tables_.size(),
                                                    tables_.front().file, tables_.back().file);
+    table.lines.append(lines_);
     table.rows = table.lines.size();
     table.source_count = table.rows;
-    table.source_rows.resize(table.rows);
-    std::iota(table.source_rows.begin(), table.source_rows.end(), std::size_t{0});
+    table.source_rows = RowNumbers::counting(0, table.rows);
   }
 
   void stack_columns() {
@@ -322,7 +321,7 @@ class TableBuilder {
     cells.reserve(result_.table.rows);
     for (std::size_t i = 0; i < tables_.size(); ++i)
       cells.insert(cells.end(), tables_[i].rows(), (*texts)[i]);
-    type_cells(column, cells, result_.table.lines, rules);
+    type_cells(column, cells, lines_, rules);
     column.storage = texts;
     keep(std::move(column));
   }
@@ -335,7 +334,7 @@ class TableBuilder {
     look_for_units(tables_[first].columns[stacked.in_table[first]], stacked.heading, column, rules);
     if (tables_.size() == 1) {
       std::vector<std::string_view>& cells = tables_.front().columns[stacked.in_table.front()];
-      type_cells(column, cells, result_.table.lines, rules);
+      type_cells(column, cells, lines_, rules);
       cells = {};
     } else {
       std::vector<std::string_view> cells;
@@ -350,7 +349,7 @@ class TableBuilder {
           own = {};
         }
       }
-      type_cells(column, cells, result_.table.lines, rules);
+      type_cells(column, cells, lines_, rules);
     }
     if (const auto& there = tables_.front().left_in_database) {
       column.in_source = stacked.in_table.front();
@@ -442,7 +441,7 @@ class TableBuilder {
     CellRules rules = rules_for(heading, column);
     rules.style = {};
     const std::vector<std::string_view> cells(settings.values->begin(), settings.values->end());
-    type_cells(column, cells, result_.table.lines, rules);
+    type_cells(column, cells, lines_, rules);
     report_if_taken(column.symbol, settings.place);
     keep(std::move(column));
   }
@@ -473,6 +472,7 @@ class TableBuilder {
   std::vector<Stacked> stacked_;
   std::set<std::string> reported_formats_;
   std::shared_ptr<const void> storage_;
+  std::vector<std::size_t> lines_;  ///< of the source, per row
   SheetTable result_;
   /// Where rows are left in their files.
   std::shared_ptr<LeftInFile> left_;

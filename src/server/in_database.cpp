@@ -444,8 +444,8 @@ class DatabaseRun {
     if (!copied) return fail(*source_);
     Table& table = sheet.table();
     table.rows = rows;
-    for (std::size_t row = 0; row < rows; ++row) table.lines.push_back(row + 1);
-    for (std::size_t row = 0; row < rows; ++row) table.source_rows.push_back(row);
+    table.lines = RowNumbers::counting(1, rows);
+    table.source_rows = RowNumbers::counting(0, rows);
     for (Column* column : filled) column->rows = rows;
     return true;
   }

@@ -13,8 +13,24 @@ bool PackedTexts::add(std::string_view text) {
   const std::int64_t behind =
       text.empty() ? 0
                    : reinterpret_cast<std::intptr_t>(text.data()) - reinterpret_cast<std::intptr_t>(base_);
-  places_.push_back(behind * (kLongest + 1) + static_cast<std::int64_t>(text.size()));
+  constexpr std::int64_t kNear = std::int64_t{1} << (32 - kNearBits);
+  if (far_.empty() && 0 <= behind && behind < kNear && text.size() <= kLongestNear) {
+    near_.push_back(static_cast<std::uint32_t>(behind) << kNearBits | static_cast<std::uint32_t>(text.size()));
+    return true;
+  }
+  for (const std::uint32_t near : near_) add_far(near >> kNearBits, near & kLongestNear);
+  near_ = {};
+  add_far(behind, text.size());
   return true;
+}
+
+void PackedTexts::add_far(std::int64_t behind, std::size_t size) {
+  far_.push_back(behind * (kLongest + 1) + static_cast<std::int64_t>(size));
+}
+
+void PackedTexts::shrink_to_fit() {
+  near_.shrink_to_fit();
+  far_.shrink_to_fit();
 }
 
 const char* kind_name(Kind kind) {

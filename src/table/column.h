@@ -14,6 +14,7 @@
 
 #include "table/null.h"
 #include "table/number_text.h"
+#include "table/row_numbers.h"
 #include "units/unit.h"
 
 namespace opensum {
@@ -31,24 +32,32 @@ constexpr std::size_t kChunkRows = 4096;
 /// Texts that were computed and stand in no source; their places in memory never change.
 using MadeTexts = std::deque<std::string>;
 
-/// Views of texts in half of their memory, for many that are held.
+/// Views of texts in a quarter of their memory, for many that are held: those of a file, each shorter than 256
+/// bytes and not far behind the first, take 4 bytes, others 8.
 class PackedTexts {
  public:
   /// Adds a text; false, and it is not, where it is longer than 65,535 bytes.
   bool add(std::string_view text);
-  void shrink_to_fit() { places_.shrink_to_fit(); }
-  std::size_t size() const { return places_.size(); }
-  bool empty() const { return places_.empty(); }
+  void shrink_to_fit();
+  std::size_t size() const { return near_.size() + far_.size(); }
+  bool empty() const { return near_.empty() && far_.empty(); }
   std::string_view operator[](std::size_t i) const {
-    return {base_ + (places_[i] >> kLengthBits), static_cast<std::size_t>(places_[i] & kLongest)};
+    if (!near_.empty()) return {base_ + (near_[i] >> kNearBits), near_[i] & kLongestNear};
+    return {base_ + (far_[i] >> kFarBits), static_cast<std::size_t>(far_[i] & kLongest)};
   }
 
  private:
-  static constexpr int kLengthBits = 16;
+  static constexpr int kNearBits = 8;
+  static constexpr std::uint32_t kLongestNear = 0xFF;
+  static constexpr int kFarBits = 16;
   static constexpr std::int64_t kLongest = 0xFFFF;
 
+  void add_far(std::int64_t behind, std::size_t size);
+
   const char* base_ = nullptr;
-  std::vector<std::int64_t> places_;  ///< how far behind the base, and the length in the lowest bits
+  /// How far behind the base each begins, and its length in the lowest bits: all of them in one of the two.
+  std::vector<std::uint32_t> near_;
+  std::vector<std::int64_t> far_;
 };
 
 /// Values of consecutive rows. Invariants: `numbers` (all kinds but text) or `texts` has an entry per row;
@@ -158,12 +167,12 @@ struct Table {
   /// A deque, so that columns may be added while others are looked at. Those that links borrow come last.
   std::deque<Column> columns;
   std::size_t rows = 0;
-  std::vector<std::size_t> lines;  ///< of the source, per row
+  RowNumbers lines;  ///< of the source, per row
   std::vector<std::string> files;  ///< the sources, as shown in messages
   /// The source of each row as its place in `files`; empty where there is only one.
   std::vector<std::uint32_t> file_of;
-  std::vector<std::size_t> source_rows;  ///< its place among the rows of the source, from 0, per row
-  std::size_t source_count = 0;          ///< rows of the source
+  RowNumbers source_rows;        ///< its place among the rows of the source, from 0, per row
+  std::size_t source_count = 0;  ///< rows of the source
   /// The columns that are written, in order; all but borrowed ones where it is empty.
   std::vector<std::size_t> shown;
   /// The rows in the order in which they are written, and the place of each; as they are where both are

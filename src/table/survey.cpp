@@ -207,8 +207,7 @@ void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows) {
 std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,
                                       Table& table) {
   const std::size_t rows = left.rows();
-  std::vector<std::size_t>& lines = table.lines;
-  lines.resize(rows);
+  std::vector<std::size_t> lines(rows);
   if (left.files.size() > 1) table.file_of.resize(rows);
   std::vector<std::vector<std::string_view>> cells(columns.size());
   for (std::vector<std::string_view>& column : cells) column.resize(rows);
@@ -238,6 +237,7 @@ std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<
     column.unreadable_count = unreadable_count;
     cells[i] = {};
   }
+  table.lines.append(lines);
   return unquoted;
 }
 
