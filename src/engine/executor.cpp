@@ -43,17 +43,6 @@ void report_repeated_keys(const RunSheet& other, const LinkPlan& plan, const std
     diagnostic.details.push_back(fmt::format("and {} more", repeated.count - repeated.pairs.size()));
 }
 
-// The places of a sheet's rows in its source.
-RowNumbers source_rows_of(const RunSheet& sheet) {
-  if (!sheet.source.left_in_file) return sheet.table().source_rows;
-  const std::vector<bool>& kept = sheet.source.left_in_file->kept;
-  RowNumbers rows;
-  for (std::size_t row = 0; row < sheet.table().source_count; ++row) {
-    if (kept.empty() || kept[row]) rows.push_back(row);
-  }
-  return rows;
-}
-
 }  // namespace
 
 Executor::Executor(StudyRun& run, Diagnostics& diagnostics)

@@ -84,4 +84,14 @@ SheetColumns HeldColumns::columns_of(const RunSheet& sheet) {
   return columns;
 }
 
+RowNumbers source_rows_of(const RunSheet& sheet) {
+  if (!sheet.source.left_in_file) return sheet.table().source_rows;
+  const std::vector<bool>& kept = sheet.source.left_in_file->kept;
+  RowNumbers rows;
+  for (std::size_t row = 0; row < sheet.table().source_count; ++row) {
+    if (kept.empty() || kept[row]) rows.push_back(row);
+  }
+  return rows;
+}
+
 }  // namespace opensum

@@ -128,6 +128,9 @@ struct RunSheet {
 /// The rows of a sheet as they were read, with the columns that are given.
 std::unique_ptr<BlockSource> source_of_rows(const RunSheet& sheet, std::vector<bool> given);
 
+/// The places of a sheet's rows in its source.
+RowNumbers source_rows_of(const RunSheet& sheet);
+
 /// Says in the table of a sheet how many rows were found in its file.
 void count_rows(RunSheet& sheet);
 

@@ -482,24 +482,6 @@ class TableBuilder {
 
 }  // namespace
 
-void load_rows(SheetTable& sheet) {
-  if (!sheet.left_in_file) return;
-  Table& table = sheet.table;
-  std::vector<Column*> columns(sheet.left_in_file->rules.size());
-  for (Column& column : table.columns) {
-    if (column.in_source && column.fills.empty()) columns[*column.in_source] = &column;
-  }
-  const auto unquoted = load_rows(*sheet.left_in_file, columns, table);
-  for (Column* column : columns) {
-    column->storage = std::make_shared<Storages>(Storages{column->storage, unquoted});
-  }
-  const std::vector<bool>& kept = sheet.left_in_file->kept;
-  for (std::size_t row = 0; row < table.source_count; ++row) {
-    if (kept.empty() || kept[row]) table.source_rows.push_back(row);
-  }
-  sheet.left_in_file.reset();
-}
-
 SheetTable build_table(const SheetModel& sheet, std::vector<RawTable> tables, const UnitSystem& units,
                        Origins& origins, LookedAt look, Diagnostics& diagnostics) {
   return TableBuilder(sheet, tables, units, origins, look, diagnostics).run();

@@ -36,7 +36,4 @@ constexpr const char* kSourceColumn = "source_file";
 SheetTable build_table(const SheetModel& sheet, std::vector<RawTable> tables, const UnitSystem& units,
                        Origins& origins, LookedAt look, Diagnostics& diagnostics);
 
-/// Reads the rows that are left in the file.
-void load_rows(SheetTable& sheet);
-
 }  // namespace opensum

@@ -107,16 +107,16 @@ class RowChooser {
       done_.insert(&run);
       return;
     }
-    // What a link leads to is found for all rows at once.
-    if (!run.model->links.empty()) load_rows(run.source);
     SheetTable table = run.source;
-    add_linked_columns(
-        *run.model, table, [&](const std::string& name) { return chosen(name); }, context_);
+    KeepLinks links(
+        run, [&](const std::string& name) { return chosen(name); }, context_);
+    links.add_columns(table.table);
     diagnostics_.set_sheet(run.model->name);
     if (const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_)) {
+      const std::unique_ptr<BlockSource> rows = blocks_of(run, *keep);
+      LinkedBlocks blocks(*rows, links);
       std::vector<bool> kept;
-      run.selection =
-          select_rows(*run.model, *keep, *blocks_of(run, *keep), kept, &run.table(), diagnostics_);
+      run.selection = select_rows(*run.model, *keep, blocks, kept, &run.table(), diagnostics_);
       keep_rows(run.source, kept);
     }
     done_.insert(&run);
@@ -125,17 +125,20 @@ class RowChooser {
   // The rows over which a condition is to go.
   static std::unique_ptr<BlockSource> blocks_of(const RunSheet& run, const KeepPlan& keep) {
     const Table& table = keep.table.table;
-    if (run.source.left_in_file) return std::make_unique<FileBlocks>(*run.source.left_in_file, table);
+    if (run.source.left_in_file) {
+      auto blocks = std::make_unique<FileBlocks>(*run.source.left_in_file, table);
+      blocks->give_places();
+      return blocks;
+    }
     std::vector<bool> given;
     for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
     return std::make_unique<HeldBlocks>(table, std::move(given));
   }
 
   // A sheet with its rows chosen; a null pointer in a cycle, or for rows that are only known while computing.
-  const RunSheet* chosen(const std::string& name) {
+  RunSheet* chosen(const std::string& name) {
     RunSheet* sheet = prepared_.find_sheet(name);
     if (sheet == nullptr || sheet->model->rows_of) return nullptr;
-    load_rows(sheet->source);
     choose(*sheet);
     return sheet->model->keep && !done_.contains(sheet) ? nullptr : sheet;
   }
@@ -238,7 +241,7 @@ bool needs_known_rows(const Study& study) {
     // Standard input can be read only once.
     const bool from_input = std::any_of(sheet.data.begin(), sheet.data.end(),
                                         [](const Passage& data) { return data.text() == "-"; });
-    return by_row || from_input || (sheet.keep && !sheet.links.empty());
+    return by_row || from_input || keep_looks_through_links(sheet);
   });
 }
 

@@ -204,41 +204,4 @@ void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows) {
   drop(rows.lines);
 }
 
-std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,
-                                      Table& table) {
-  const std::size_t rows = left.rows();
-  std::vector<std::size_t> lines(rows);
-  if (left.files.size() > 1) table.file_of.resize(rows);
-  std::vector<std::vector<std::string_view>> cells(columns.size());
-  for (std::vector<std::string_view>& column : cells) column.resize(rows);
-  auto unquoted = std::make_shared<std::vector<std::deque<std::string>>>(left.blocks.size());
-  for_each_part(left.blocks.size(), [&](std::size_t part) {
-    const RowBlock& block = left.blocks[part];
-    const auto first = static_cast<std::ptrdiff_t>(block.first_row);
-    RawRows raw;
-    read_block(left, block, raw);
-    std::copy(raw.lines.begin(), raw.lines.end(), lines.begin() + first);
-    if (!table.file_of.empty())
-      std::fill_n(table.file_of.begin() + first, raw.rows(), static_cast<std::uint32_t>(raw.table));
-    for (std::size_t i = 0; i < columns.size(); ++i)
-      std::copy(raw.columns[i].begin(), raw.columns[i].end(), cells[i].begin() + first);
-    // The views look into the strings, which stay where they are.
-    (*unquoted)[part] = std::move(raw.unquoted);
-  });
-  for (std::size_t i = 0; i < columns.size(); ++i) {
-    CellRules rules = left.rules[i];
-    rules.kind = columns[i]->kind;
-    // What was said of cells that cannot be read stays said.
-    Column& column = *columns[i];
-    const std::vector<UnreadableCell> unreadable = std::move(column.unreadable);
-    const std::size_t unreadable_count = column.unreadable_count;
-    type_cells(column, cells[i], lines, rules);
-    column.unreadable = unreadable;
-    column.unreadable_count = unreadable_count;
-    cells[i] = {};
-  }
-  table.lines.append(lines);
-  return unquoted;
-}
-
 }  // namespace opensum

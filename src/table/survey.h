@@ -90,9 +90,4 @@ bool survey_rows(LeftInFile& left, const std::vector<Column*>& columns, LookedAt
 /// Reads the rows of a block as text, but for those that are not kept.
 void read_block(const LeftInFile& left, const RowBlock& block, RawRows& rows);
 
-/// Reads all rows: where they stand, and of each column of the file its chunks. Gives what their views look
-/// into.
-std::shared_ptr<const void> load_rows(const LeftInFile& left, const std::vector<Column*>& columns,
-                                      Table& table);
-
 }  // namespace opensum

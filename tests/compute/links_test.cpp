@@ -277,7 +277,8 @@ TEST(Links, GiveValuesAndKeepTheCellsOfNulls) {
 }
 
 TEST(Links, MatchPlacesInTheSource) {
-  const RowMap map = PlaceFinder({0, 1, 3, 5}).find({0, 2, 3, 5});
+  const auto numbers = [](const std::vector<std::size_t>& all) { return RowNumbers(all); };
+  const RowMap map = PlaceFinder(numbers({0, 1, 3, 5})).find(numbers({0, 2, 3, 5}));
   EXPECT_EQ(map.first, (std::vector<std::size_t>{0, RowMap::kNone, 2, 3}));
   EXPECT_EQ(map.matched, 3U);
 }

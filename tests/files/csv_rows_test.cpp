@@ -6,6 +6,7 @@
 #include <iostream>
 #include <random>
 
+#include "engine/blocks.h"
 #include "files/csv_reader.h"
 #include "files/file_of.h"
 #include "table/survey.h"
@@ -66,16 +67,28 @@ void expect_the_same(const std::string& text, std::size_t block, std::size_t& co
   }
   ASSERT_TRUE(survey_rows(left, pointers, LookedAt::all_rows)) << text;
   ASSERT_EQ(left.rows(), whole->rows()) << "blocks of " << block << " in\n" << text;
-  Table loaded;
-  const std::vector<std::size_t>& lines = loaded.lines;
-  const auto storage = load_rows(left, pointers, loaded);
-  EXPECT_EQ(lines, whole->lines);
+  Table table;
   for (std::size_t i = 0; i < columns.size(); ++i) {
-    for (std::size_t row = 0; row < lines.size(); ++row) {
-      ASSERT_EQ(columns[i].text(row), whole->columns[i][row]) << "row " << row << ", blocks of " << block;
-      ++compared;
+    columns[i].in_source = i;
+    table.columns.push_back(columns[i]);
+  }
+  FileBlocks source(left, table);
+  std::size_t rows = 0;
+  for (std::size_t part = 0; part < source.count(); ++part) {
+    Block one;
+    one.table = table.without_rows();
+    source.get(part, std::vector<bool>(columns.size(), true), one);
+    ASSERT_EQ(one.first_row, rows);
+    for (std::size_t row = 0; row < one.table.rows; ++row, ++rows) {
+      ASSERT_EQ(one.table.lines[row], whole->lines[rows]);
+      for (std::size_t i = 0; i < columns.size(); ++i) {
+        ASSERT_EQ(one.table.columns[i].text(row), whole->columns[i][rows])
+            << "row " << rows << ", blocks of " << block;
+        ++compared;
+      }
     }
   }
+  ASSERT_EQ(rows, whole->rows());
   // Every second row, as a condition would leave them.
   std::vector<bool> kept(left.rows());
   for (std::size_t row = 0; row < kept.size(); row += 2) kept[row] = true;

@@ -25,6 +25,31 @@ TEST(PackedTexts, AreThoseThatWereAdded) {
   for (std::size_t i = 0; i < texts.size(); ++i) EXPECT_EQ(packed[i], texts[i]) << i;
 }
 
+// Cells of a file lie behind one another; those that are far away or long among them change nothing.
+TEST(PackedTexts, HoldPiecesOfAFileAndOthersAmongThem) {
+  const std::string file(40'000'000, 'x');
+  const std::string elsewhere = "of another file";
+  const std::string_view all = file;
+  for (const std::size_t step : {7U, 4000U, 9000U}) {
+    for (const std::size_t other : {0U, 5U, 4095U, 5000U}) {
+      for (const std::size_t longest : {6U, 255U, 256U}) {
+        std::vector<std::string_view> texts;
+        for (std::size_t i = 0; i < 4096; ++i)
+          texts.push_back(i == other ? std::string_view(elsewhere)
+                                     : all.substr(i * step, i == 9 ? longest : i % 7));
+        PackedTexts packed;
+        for (const std::string_view text : texts) ASSERT_TRUE(packed.add(text));
+        packed.shrink_to_fit();
+        ASSERT_EQ(packed.size(), texts.size());
+        for (std::size_t i = 0; i < texts.size(); ++i) {
+          ASSERT_EQ(packed[i].size(), texts[i].size());
+          if (!texts[i].empty()) ASSERT_EQ(packed[i].data(), texts[i].data());
+        }
+      }
+    }
+  }
+}
+
 // A text that is too long is held like any other.
 TEST(RowStore, HoldsTheBytesOfCellsOfAnyLength) {
   for (const std::size_t longest : {10U, 65535U, 65536U, 200000U}) {
