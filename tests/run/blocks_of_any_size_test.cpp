@@ -384,6 +384,39 @@ TEST(BlocksOfAnySize, LinksToOtherSheets) {
                   varied_table(100, 8), Expected::error);
 }
 
+// A condition for rows that looks into other sheets, which may have conditions of their own; of several files, too.
+TEST(BlocksOfAnySize, ConditionsThatLookThroughLinks) {
+  const Files data = {{"t.csv", varied_table(90, 12)}, {"u.csv", varied_table(90, 13)}};
+  const std::string other =
+      "[sheet.other]\ndata = 'u.csv'\nread = { missing_also = ['-999'] }\n[sheet.other.columns.site]\n"
+      "header = 'site, or place'\n";
+  const std::string places =
+      "[sheet.places]\ntable = '''\nplace,depth [cm],kind\nsite 0,120,a\nsite 1,,b\nsite 3,80,c\n'''\n";
+  for (const char* keep :
+       {"other.x > 0 [m]", "not other.good and other.site != site", "places.depth > 1 [m] and x > 0 [m]",
+        "places.kind == \"b\" or other.when >= date(\"2031-03-10\")", "d > 2 [m]", "x > 0 [m]"}) {
+    const std::string sheet =
+        study_of("keep = '" + std::string(keep) +
+                 "'\nlink.other = 'row'\nlink.places = { match = 'site = place' }\n"
+                 "equations = '''\n d [m] = places.depth + x\n e = concat(other.site, places.kind)\n'''\n");
+    expect_the_same(sheet + other + places, data);
+    expect_the_same(sheet + places + other + "[sheet.last]\nrows_of = 'other'\nkeep = 'x > 3 [m]'\n", data);
+  }
+  for (const char* how : {"nearest", "interpolate", "previous"}) {
+    const std::string sheet =
+        study_of(fmt::format("keep = 'other.y > 1 [kg]'\nlink.other = {{ match = 'x', how = '{}' }}\n"
+                             "equations = 'd = other.y'\n",
+                             how));
+    expect_the_same(sheet + "[sheet.other]\ntable = '''\nx [mm],y [kg]\n-50000,1\n0,2\n20000,7\n'''\n", data);
+  }
+  expect_the_same(
+      "[sheet.run]\ndata = '?.csv'\nread = { comment = '#', missing_also = ['-999'] }\n"
+      "preamble.station = 'station'\nkeep = 'of.z > 1'\nlink.of = { match = 'site' }\n"
+      "equations = 'n = concat(source_file, note)'\n"
+      "[sheet.of]\ntable = '''\nsite,z\nsite 0,1\nsite 1,2\n'''\n",
+      several_files("1"));
+}
+
 TEST(BlocksOfAnySize, WhatNeedsWholeColumns) {
   const std::string data = varied_table(200, 6);
   for (const char* keys :

@@ -43,7 +43,9 @@ TEST(PackedTexts, HoldPiecesOfAFileAndOthersAmongThem) {
         ASSERT_EQ(packed.size(), texts.size());
         for (std::size_t i = 0; i < texts.size(); ++i) {
           ASSERT_EQ(packed[i].size(), texts[i].size());
-          if (!texts[i].empty()) ASSERT_EQ(packed[i].data(), texts[i].data());
+          if (!texts[i].empty()) {
+            ASSERT_EQ(packed[i].data(), texts[i].data());
+          }
         }
       }
     }
