@@ -11,7 +11,8 @@
 
 namespace opensum {
 
-/// Whether the condition for the rows of a sheet, or an equation that it needs, looks into other sheets by links.
+/// Whether the condition for the rows of a sheet, or an equation that it needs, looks into other sheets by
+/// links.
 bool keep_looks_through_links(const SheetModel& sheet);
 
 /// The columns of other sheets that a condition names by way of links: measured ones found by measured keys,
@@ -21,8 +22,8 @@ class KeepLinks {
   /// A sheet with its rows chosen, or a null pointer.
   using Chosen = std::function<RunSheet*(const std::string&)>;
 
-  /// Finds what the condition of a sheet needs. Of the other sheets it holds the keys and the columns that are
-  /// named, and nothing else.
+  /// Finds what the condition of a sheet needs. Of the other sheets it holds the keys and the columns that
+  /// are named, and nothing else.
   KeepLinks(const RunSheet& sheet, const Chosen& chosen, const PlanContext& context);
 
   /// Adds the columns to the table of the condition, without values.

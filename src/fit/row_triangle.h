@@ -5,8 +5,8 @@
 
 namespace opensum {
 
-/// The upper triangle of an orthogonal decomposition of many rows of few columns. Each block of rows is taken up
-/// below the triangle of those before it (as in Golub and Van Loan, Matrix Computations, 4th ed., 5.2 and
+/// The upper triangle of an orthogonal decomposition of many rows of few columns. Each block of rows is taken
+/// up below the triangle of those before it (as in Golub and Van Loan, Matrix Computations, 4th ed., 5.2 and
 /// 12.5), so that no more is held than a block.
 template <typename Number>
 class RowTriangle {
@@ -20,7 +20,8 @@ class RowTriangle {
     Matrix all(columns + rows.rows(), columns);
     all.topRows(columns) = upper_;
     all.bottomRows(rows.rows()) = rows;
-    upper_ = Eigen::HouseholderQR<Matrix>(all).matrixQR().topRows(columns).template triangularView<Eigen::Upper>();
+    upper_ =
+        Eigen::HouseholderQR<Matrix>(all).matrixQR().topRows(columns).template triangularView<Eigen::Upper>();
   }
 
   const Matrix& upper() const { return upper_; }

@@ -74,9 +74,9 @@ class Model {
   Block block_;
 };
 
-// The residuals of a model as the library wants them. Of as many as there are points it needs their length, and
-// what of it lies along the derivatives: the last column of the triangle of both has no more, and takes their
-// place.
+// The residuals of a model as the library wants them. Of as many as there are points it needs their length,
+// and what of it lies along the derivatives: the last column of the triangle of both has no more, and takes
+// their place.
 class Residuals {
  public:
   Residuals(const CurveFunction& function, const Points& points, std::size_t parameters)
@@ -96,7 +96,8 @@ class Residuals {
 
   double sum_of_squares(const Eigen::VectorXd& parameters) const {
     double sum = 0;
-    model_.for_each_block(parameters, [&](const Model::Block& block) { sum += rows_of(block).squaredNorm(); });
+    model_.for_each_block(parameters,
+                          [&](const Model::Block& block) { sum += rows_of(block).squaredNorm(); });
     return sum;
   }
 
@@ -186,7 +187,8 @@ struct Tangent {
   bool finite = true;
 
   long double derivative(std::size_t by, std::size_t row) const {
-    return static_cast<long double>(model->block(parameters, row).derivative(by, row)) * model->points().root(row);
+    return static_cast<long double>(model->block(parameters, row).derivative(by, row)) *
+           model->points().root(row);
   }
   Design design() const {
     const auto columns = static_cast<std::size_t>(parameters.size());

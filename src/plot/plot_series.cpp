@@ -203,8 +203,12 @@ class ChartMaker {
     const std::size_t rows = pair_rows.rows;
     std::vector<const Column*> keys;
     if (points.by != nullptr) keys.push_back(points.by);
-    const Grouping grouping = group_rows(keys, rows);
+    const Grouping grouping = keys.empty() ? Grouping() : group_rows(keys, rows);
     std::vector<Series> all(grouping.groups);
+    // Where one series has all rows no list of them grows: very many would take twice their memory.
+    for (std::vector<double>* values : {&all.front().x, &all.front().y}) {
+      if (keys.empty()) values->reserve(rows);
+    }
     std::vector<bool> broken(grouping.groups, false);
     const std::vector<bool>* kept = kept_rows_of(pair);
     const FoundFit fit = find_fit(pair);
@@ -212,7 +216,7 @@ class ChartMaker {
     const std::string label = series_label(pair);
     for (std::size_t row = 0; row < rows; ++row) {
       if (kept != nullptr && !(*kept)[row]) continue;
-      const std::size_t group = grouping.group_of_row[row];
+      const std::size_t group = keys.empty() ? 0 : grouping.group_of_row[row];
       Series& series = all[group];
       const std::size_t count = pair_rows.counts != nullptr ? (*pair_rows.counts)[row] : 1;
       series.rows += count;

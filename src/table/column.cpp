@@ -15,7 +15,8 @@ bool PackedTexts::add(std::string_view text) {
                    : reinterpret_cast<std::intptr_t>(text.data()) - reinterpret_cast<std::intptr_t>(base_);
   constexpr std::int64_t kNear = std::int64_t{1} << (32 - kNearBits);
   if (far_.empty() && 0 <= behind && behind < kNear && text.size() <= kLongestNear) {
-    near_.push_back(static_cast<std::uint32_t>(behind) << kNearBits | static_cast<std::uint32_t>(text.size()));
+    near_.push_back(static_cast<std::uint32_t>(behind) << kNearBits |
+                    static_cast<std::uint32_t>(text.size()));
     return true;
   }
   for (const std::uint32_t near : near_) add_far(near >> kNearBits, near & kLongestNear);

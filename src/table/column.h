@@ -32,8 +32,8 @@ constexpr std::size_t kChunkRows = 4096;
 /// Texts that were computed and stand in no source; their places in memory never change.
 using MadeTexts = std::deque<std::string>;
 
-/// Views of texts in a quarter of their memory, for many that are held: those of a file, each shorter than 256
-/// bytes and not far behind the first, take 4 bytes, others 8.
+/// Views of texts in a quarter of their memory, for many that are held: those of a file, each shorter than
+/// 256 bytes and not far behind the first, take 4 bytes, others 8.
 class PackedTexts {
  public:
   /// Adds a text; false, and it is not, where it is longer than 65,535 bytes.
@@ -167,7 +167,7 @@ struct Table {
   /// A deque, so that columns may be added while others are looked at. Those that links borrow come last.
   std::deque<Column> columns;
   std::size_t rows = 0;
-  RowNumbers lines;  ///< of the source, per row
+  RowNumbers lines;                ///< of the source, per row
   std::vector<std::string> files;  ///< the sources, as shown in messages
   /// The source of each row as its place in `files`; empty where there is only one.
   std::vector<std::uint32_t> file_of;

@@ -250,7 +250,8 @@ class Finder {
         std::any_of(last_rows_.columns.begin(), last_rows_.columns.end(),
                     [&](const Column& c) { return c.kind != Kind::text && !c.null(row); });
     if (!breaks_off && holds_values) return;
-    const std::size_t lines = last_rows_.lines[last_rows_.rows - 1] - last_rows_.lines[row] + 1 + skipped_end_;
+    const std::size_t lines =
+        last_rows_.lines[last_rows_.rows - 1] - last_rows_.lines[row] + 1 + skipped_end_;
     hints_.push_back({"",
                       fmt::format("from line {} on the rows are unlike those above; if they are no data",
                                   last_rows_.lines[row]),

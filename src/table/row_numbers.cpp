@@ -8,7 +8,8 @@ namespace opensum {
 
 RowNumbers RowNumbers::counting(std::size_t first, std::size_t count) {
   RowNumbers numbers;
-  for (std::size_t begin = 0; begin < count; begin += kPart) numbers.parts_.push_back({first + begin, {}, {}});
+  for (std::size_t begin = 0; begin < count; begin += kPart)
+    numbers.parts_.push_back({first + begin, {}, {}});
   numbers.size_ = count;
   return numbers;
 }

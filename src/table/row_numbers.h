@@ -8,9 +8,9 @@
 
 namespace opensum {
 
-/// Numbers of rows: the lines in which they stand, their places in a source, rows of another sheet. Most of them
-/// count up one by one and take next to nothing; others take 4 bytes where those near each other are less than
-/// two thousand million apart.
+/// Numbers of rows: the lines in which they stand, their places in a source, rows of another sheet. Most of
+/// them count up one by one and take next to nothing; others take 4 bytes where those near each other are
+/// less than two thousand million apart.
 class RowNumbers {
  public:
   RowNumbers() = default;

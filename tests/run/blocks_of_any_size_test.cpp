@@ -384,7 +384,8 @@ TEST(BlocksOfAnySize, LinksToOtherSheets) {
                   varied_table(100, 8), Expected::error);
 }
 
-// A condition for rows that looks into other sheets, which may have conditions of their own; of several files, too.
+// A condition for rows that looks into other sheets, which may have conditions of their own; of several
+// files, too.
 TEST(BlocksOfAnySize, ConditionsThatLookThroughLinks) {
   const Files data = {{"t.csv", varied_table(90, 12)}, {"u.csv", varied_table(90, 13)}};
   const std::string other =

@@ -30,7 +30,9 @@ TEST(RowNumbers, AreThoseThatWereAdded) {
       [](auto& random, std::size_t before, std::size_t) { return before + 1 + random() % 3; },
       [](auto& random, std::size_t before, std::size_t) { return before + (random() % 500 == 0 ? 9 : 1); },
       [](auto&, std::size_t before, std::size_t) { return before; },
-      [](auto& random, std::size_t, std::size_t) { return static_cast<std::size_t>(random() % 1'000'000'000); },
+      [](auto& random, std::size_t, std::size_t) {
+        return static_cast<std::size_t>(random() % 1'000'000'000);
+      },
       [](auto& random, std::size_t, std::size_t) { return static_cast<std::size_t>(random()); },
       [](auto&, std::size_t before, std::size_t i) { return i % 2 == 0 ? before + 1 : kGreatest - before; },
       [](auto&, std::size_t before, std::size_t i) {
