@@ -129,9 +129,11 @@ int main(int argc, char** argv) {
     return opensum::run(argc, argv);
   } catch (const std::bad_alloc&) {
     // No more memory is asked for to say it.
-    std::cerr << "opensum: error: this takes more memory than there is\n"
-                 "      hint: nothing was written; keep fewer rows or columns, or run it where there is more "
-                 "memory\n";
+    std::cerr << "opensum: error: this takes more memory than there is\n      hint: "
+              << (opensum::is_anything_written()
+                      ? "the results were written, and only what is said of them is missing"
+                      : "nothing was written")
+              << "; keep fewer rows or columns, or run it where there is more memory\n";
     return static_cast<int>(opensum::Exit::data);
   } catch (const std::exception& error) {
     std::cerr << "opensum: a fault of the program: " << error.what() << '\n';

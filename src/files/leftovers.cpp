@@ -27,6 +27,7 @@ std::array<Leftover, kMost> leftovers;
 std::atomic<std::size_t> noted{0};
 std::atomic<bool> unstoppable{false};
 std::atomic<int> waiting{0};
+std::atomic<bool> any_written{false};
 std::atomic<bool> ending{false};
 std::atomic<pid_t> making{0};  // the thread that does
 
@@ -78,7 +79,8 @@ void wait_for_making() {
     ::_exit(kDataFault);
   }
   if (is_fault(signal)) {
-    say("opensum: a fault of the program, or too little memory; nothing was written\n");
+    say(any_written ? "opensum: a fault of the program, or too little memory, after everything was written\n"
+                    : "opensum: a fault of the program, or too little memory; nothing was written\n");
     ::_exit(kFault);
   }
   say(message);
@@ -142,6 +144,10 @@ void forget_leftovers() {
   const std::size_t count = noted.exchange(0);
   for (std::size_t i = 0; i < count; ++i) ::free(const_cast<char*>(leftovers.at(i).path.exchange(nullptr)));
 }
+
+void note_written() { any_written = true; }
+
+bool is_anything_written() { return any_written; }
 
 Unstoppable::Unstoppable() { unstoppable = true; }
 

@@ -25,6 +25,10 @@ void note_leftover(const std::string& path, bool is_folder);
 /// What was noted is complete or gone.
 void forget_leftovers();
 
+/// Notes that results took their names, and whether any have: what is said of an end before its time.
+void note_written();
+bool is_anything_written();
+
 /// While this is in scope the program cannot be stopped; if it was, it ends after that.
 class Unstoppable {
  public:

@@ -155,8 +155,8 @@ int write_file(const std::string& path, std::string_view text) {
 }
 
 OutputFiles::~OutputFiles() {
-  std::error_code ignored;
-  for (const Staged& staged : staged_) std::filesystem::remove(staged.temporary, ignored);
+  // Without asking for memory, the want of which may be why.
+  for (const Staged& staged : staged_) ::unlink(staged.temporary.c_str());
   // Folders made for files that never came; one that holds something stays.
   for (auto folder = created_.rbegin(); folder != created_.rend(); ++folder) ::rmdir(folder->c_str());
   forget_leftovers();
@@ -193,12 +193,15 @@ Result<void> OutputFiles::make_folder(const std::string& path, Diagnostics& diag
     missing.push_back(folder);
   }
   for (auto folder = missing.rbegin(); folder != missing.rend(); ++folder) {
+    // It is noted before it is there, as that takes memory.
+    created_.push_back(folder->string());
     if (::mkdir(folder->c_str(), 0777) != 0 && errno != EEXIST) {
-      diagnostics.add(Code::cannot_write, {folder->string(), system_reason(errno)});
+      const int error = errno;
+      created_.pop_back();
+      diagnostics.add(Code::cannot_write, {folder->string(), system_reason(error)});
       return false;
     }
-    created_.push_back(folder->string());
-    note_leftover(folder->string(), true);
+    note_leftover(created_.back(), true);
   }
   return true;
 }
@@ -242,14 +245,15 @@ std::string OutputFiles::try_to_stage(const std::string& path, Diagnostics& diag
   if (!lock_folder(folder_of(path), diagnostics)) return {};
   sweep(path);
   const Making making;
-  Staged staged;
+  // It is among the staged before it is there, as that takes memory.
+  Staged& staged = staged_.emplace_back();
   staged.path = path;
   if (const int error = create_claimed(path, staged.temporary, staged.claim)) {
+    staged_.pop_back();
     diagnostics.add(Code::cannot_write, {path, system_reason(error)});
     return {};
   }
-  staged_.push_back(std::move(staged));
-  return staged_.back().temporary;
+  return staged.temporary;
 }
 
 bool OutputFiles::write(const std::string& path, std::string_view content, Diagnostics& diagnostics) {
@@ -310,6 +314,7 @@ bool OutputFiles::commit(Diagnostics& diagnostics) {
     if (staged.swapped) ::unlink(staged.temporary.c_str());
   }
   for (const Folder& folder : folders_) sync_folder(folder.path);
+  if (!staged_.empty()) note_written();
   staged_.clear();
   created_.clear();
   forget_leftovers();

@@ -94,6 +94,7 @@ TEST_P(Faults, LeaveFilesWholeAndNothingElse) {
       EXPECT_EQ(now.size(), after.size()) << what;
       EXPECT_TRUE(fresh == 0 || old == 0) << what << " mixed " << fresh << " and " << old;
       EXPECT_TRUE(outcome.code != 0 || old == 0) << what << " was taken for done";
+      EXPECT_TRUE(fresh == 0 || outcome.err.find("nothing was written") == std::string::npos) << what;
       // There are hundreds of calls by libraries of fonts and many thousands of allocations: some of them.
       constexpr long kAll = 60;
       number += by_size || kind == "malloc" || number > kAll ? 1 + number / 5 : 1;
