@@ -1,6 +1,7 @@
 // CSV: read whole and in blocks of any size it is the same table.
 #include "base/unicode.h"
 #include "bytes.h"
+#include "engine/blocks.h"
 #include "files/csv_reader.h"
 #include "files/csv_rows.h"
 #include "table/survey.h"
@@ -56,13 +57,26 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* bytes, std::size_t siz
     // Rows that do not fit are told by the reader of whole tables.
     if (survey_rows(left, pointers, LookedAt::all_rows)) {
       Table table;
-      const auto storage = load_rows(left, pointers, table);
-      require(table.lines == whole->lines, "blocks hold the lines of the whole");
-      for (std::size_t c = 0; c < columns.size(); ++c) {
-        for (std::size_t row = 0; row < table.lines.size(); ++row)
-          require(columns[c].text(row) == normalised(whole->columns[c][row]),
-                  "blocks hold the cells of the whole");
+      for (std::size_t i = 0; i < columns.size(); ++i) {
+        columns[i].in_source = i;
+        table.columns.push_back(columns[i]);
       }
+      FileBlocks source(left, table);
+      const std::vector<bool> all(columns.size(), true);
+      std::size_t rows = 0;
+      for (std::size_t part = 0; part < source.count(); ++part) {
+        Block some;
+        some.table = table.without_rows();
+        source.get(part, all, some);
+        for (std::size_t row = 0; row < some.table.rows; ++row, ++rows) {
+          require(rows < whole->rows() && some.table.lines[row] == whole->lines[rows],
+                  "blocks hold the lines of the whole");
+          for (std::size_t c = 0; c < columns.size(); ++c)
+            require(some.table.columns[c].text(row) == normalised(whole->columns[c][rows]),
+                    "blocks hold the cells of the whole");
+        }
+      }
+      require(rows == whole->rows(), "blocks hold the rows of the whole");
     }
   }
   set_row_limits(before);

@@ -7,12 +7,12 @@
 #include <memory>
 #include <numeric>
 
-#include "base/parallel.h"
 #include "base/result.h"
 #include "base/split.h"
 #include "cli/command.h"
 #include "cli/file_options.h"
 #include "cli/text_table.h"
+#include "engine/block_pass.h"
 #include "engine/picked_rows.h"
 #include "files/csv_writer.h"
 #include "files/table_writer.h"
@@ -295,22 +295,16 @@ void print_rows(const RunSheet& run, const std::vector<std::size_t>& columns, St
   std::vector<bool> needed(whole.columns.size());
   for (const std::size_t i : columns) needed[i] = true;
   const auto source = source_of_rows(run, std::vector<bool>(whole.columns.size(), true));
-  std::vector<TextBlock> blocks(std::min(source->count(), 2 * threads() + 2));
-  for (TextBlock& block : blocks) {
-    block.table = whole.without_rows();
-    block.table.shown = columns;
-  }
-  for_each_in_order(
-      source->count(), blocks.size(),
-      [&](std::size_t part, std::size_t slot) {
-        source->get(part, needed, blocks[slot]);
-        blocks[slot].text.clear();
-        append(blocks[slot].text, blocks[slot].table);
+  Table printed = whole.without_rows();
+  printed.shown = columns;
+  go_over_blocks<TextBlock>(
+      *source, printed,
+      [&](std::size_t part, TextBlock& block) {
+        source->read(part, needed, block);
+        block.text.clear();
+        append(block.text, block.table);
       },
-      [&](std::size_t part, std::size_t slot) {
-        streams.out << blocks[slot].text.view();
-        source->leave(part, blocks[slot]);
-      });
+      [&](std::size_t, const TextBlock& block) { streams.out << block.text.view(); });
 }
 
 // Whether all rows are asked for.

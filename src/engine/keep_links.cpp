@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <set>
 
-#include "base/parallel.h"
 #include "compute/row_store.h"
+#include "engine/block_pass.h"
 #include "equation/names_used.h"
 #include "equation/parser.h"
 #include "plan/link_keys.h"
@@ -54,18 +54,9 @@ std::vector<Chunk> read_column(RunSheet& sheet, std::size_t index) {
   std::vector<bool> needed(table.columns.size(), false);
   needed[index] = true;
   RowStore store(Held::values, sheet.texts, [&](std::string_view text) { return source.lives_on(text); });
-  std::vector<Block> blocks(std::min(source.count(), 2 * threads() + 2));
-  for (Block& block : blocks) block.table = table.without_rows();
-  for_each_in_order(
-      source.count(), blocks.size(),
-      [&](std::size_t part, std::size_t slot) { source.fetch(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) { source.place(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) { source.read(part, needed, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) {
-        store.append(blocks[slot].table.columns[index].chunks);
-        source.leave(part, blocks[slot]);
-      });
-  source.end_pass();
+  go_over_blocks<Block>(
+      source, table, [&](std::size_t part, Block& block) { source.read(part, needed, block); },
+      [&](std::size_t, const Block& block) { store.append(block.table.columns[index].chunks); });
   return store.take();
 }
 

@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/parallel.h"
 #include "base/progress.h"
+#include "engine/block_pass.h"
 #include "engine/block_uncertainty.h"
 #include "engine/last_pass.h"
 #include "engine/pass_plan.h"
@@ -41,25 +41,19 @@ class Pass {
   }
 
   void go(Diagnostics& diagnostics) {
-    std::vector<PassBlock> blocks(std::min(source_.count(), 2 * threads() + 2));
-    for (PassBlock& block : blocks) block.table = sheet_.table().without_rows();
     std::optional<LastPass> last;
     if (work_.last) last.emplace(run_, known_, work_);
-    for_each_in_order(
-        source_.count(), blocks.size(),
-        [&](std::size_t part, std::size_t slot) { source_.fetch(part, blocks[slot]); },
-        [&](std::size_t part, std::size_t slot) { source_.place(part, blocks[slot]); },
-        [&](std::size_t part, std::size_t slot) {
-          compute(part, blocks[slot]);
-          if (last) last->judge(values_, blocks[slot]);
+    go_over_blocks<PassBlock>(
+        source_, sheet_.table(),
+        [&](std::size_t part, PassBlock& block) {
+          compute(part, block);
+          if (last) last->judge(values_, block);
         },
-        [&](std::size_t part, std::size_t slot) {
-          take(blocks[slot]);
-          if (last) last->take(blocks[slot]);
-          source_.leave(part, blocks[slot]);
-          tell(part, blocks[slot]);
+        [&](std::size_t part, PassBlock& block) {
+          take(block);
+          if (last) last->take(block);
+          tell(part, block);
         });
-    source_.end_pass();
     count_rows(sheet_);
     for (std::size_t i = 0; i < held_.size(); ++i) {
       if (work_.held[i] != Held::nothing) sheet_.table().columns[i].chunks = held_[i].take();

@@ -5,11 +5,10 @@
 #include <set>
 #include <type_traits>
 
-#include "base/parallel.h"
 #include "base/progress.h"
 #include "compute/evaluator.h"
 #include "compute/gather.h"
-#include "engine/blocks.h"
+#include "engine/block_pass.h"
 #include "message/nearest.h"
 #include "table/number_text.h"
 
@@ -206,27 +205,21 @@ void judge_block(const KeepPlan& keep, JudgedBlock& block) {
 Selection select_rows(const SheetModel& sheet, const KeepPlan& keep, BlockSource& source,
                       std::vector<bool>& kept, Table* counted, Diagnostics& diagnostics) {
   const std::vector<bool> needed = looked_at(keep);
-  std::vector<JudgedBlock> blocks(std::min(source.count(), 2 * threads() + 2));
-  for (JudgedBlock& block : blocks) block.table = keep.table.table.without_rows();
   UnreadableCounter unreadable(counted, keep.table.table);
   Judged all;
   all.texts.resize(keep.plan.compared.size());
-  for_each_in_order(
-      source.count(), blocks.size(),
-      [&](std::size_t part, std::size_t slot) { source.fetch(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) { source.place(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) {
-        source.read(part, needed, blocks[slot]);
-        judge_block(keep, blocks[slot]);
+  go_over_blocks<JudgedBlock>(
+      source, keep.table.table,
+      [&](std::size_t part, JudgedBlock& block) {
+        source.read(part, needed, block);
+        judge_block(keep, block);
       },
-      [&](std::size_t part, std::size_t slot) {
-        unreadable.add(blocks[slot]);
-        add(all, std::move(blocks[slot].judged));
-        source.leave(part, blocks[slot]);
+      [&](std::size_t part, JudgedBlock& block) {
+        unreadable.add(block);
+        add(all, std::move(block.judged));
         tell_progress("choosing rows of " + sheet.name, all.kept.size(),
                       static_cast<double>(part + 1) / static_cast<double>(source.count()));
       });
-  source.end_pass();
   kept = all.kept;
   return selection_of(sheet, keep, std::move(all), diagnostics);
 }

@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <numeric>
 
-#include "base/parallel.h"
 #include "base/progress.h"
+#include "engine/block_pass.h"
 #include "engine/picked_rows.h"
 
 namespace opensum {
@@ -64,33 +64,25 @@ TableFacts table_facts(const RunSheet& sheet, const UnitSystem& units) {
   HintCounts hints(whole);
   take_sample(*source, whole, hints);
   const std::vector<bool> all(columns, true);
-  std::vector<CountedBlock> blocks(std::min(source->count(), 2 * threads() + 2));
-  for (CountedBlock& block : blocks) block.table = whole.without_rows();
-  for_each_in_order(
-      source->count(), blocks.size(),
-      [&](std::size_t part, std::size_t slot) { source->fetch(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) { source->place(part, blocks[slot]); },
-      [&](std::size_t part, std::size_t slot) {
-        CountedBlock& block = blocks[slot];
+  go_over_blocks<CountedBlock>(
+      *source, whole,
+      [&](std::size_t part, CountedBlock& block) {
         source->read(part, all, block);
         block.nulls.clear();
         for (const Column& column : block.table.columns) block.nulls.push_back(null_counts(column));
         block.hints = hints.count(block.table);
       },
-      [&](std::size_t part, std::size_t slot) {
-        const CountedBlock& block = blocks[slot];
+      [&](std::size_t, const CountedBlock& block) {
         for (std::size_t i = 0; i < columns; ++i) {
           for (std::size_t reason = 0; reason < kReasons; ++reason)
             facts.nulls[i][reason] += block.nulls[i][reason];
           add_values(block.table.columns[i], facts.values[i]);
         }
         hints.add(block.hints);
-        source->leave(part, blocks[slot]);
         const std::size_t done = block.first_row + block.table.rows;
         tell_progress("looking at " + whole.file, done,
                       static_cast<double>(done) / static_cast<double>(whole.rows));
       });
-  source->end_pass();
   facts.hints = reading_hints(whole, hints, last_rows_of(*source, whole), sheet.model->read.skip_end, units);
   // What was said already is no longer asked.
   std::erase_if(facts.hints, [&](const ReadingHint& hint) {
