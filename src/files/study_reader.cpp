@@ -419,16 +419,10 @@ class StudyReader : private KeyReader {
   }
 
   void read_preamble(const Entry& entry, std::vector<PreambleModel>& preamble) {
-    const toml::table* table = table_of(entry);
-    if (table == nullptr) return;
-    for (const Entry& named : toml_.entries(*table)) {
-      if (symbol_of(named.key) != named.key) {
-        diagnostics_.add(Code::bad_name, named.place, {named.key});
-        continue;
-      }
+    read_named(entry, [&](const Entry& named) {
       std::erase_if(preamble, [&](const PreambleModel& p) { return p.symbol == named.key; });
       if (const auto line = passage_of(named)) preamble.push_back({named.key, named.place, *line});
-    }
+    });
   }
 
   void add_sheet(const Entry& entry) {

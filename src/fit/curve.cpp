@@ -5,6 +5,7 @@
 #include <charconv>
 #include <cmath>
 #include <limits>
+#include <span>
 
 #include "compute/statistics.h"
 #include "fit/curve_form.h"
@@ -28,8 +29,9 @@ double fit_linear(const CurveModel& model, const CurveData& data, Curve& curve) 
       return 0;
     }
   }
-  const Design design{model.names.size(),
-                      [&](std::size_t row) { return basis_at(model, curve, data.x[row]); }};
+  const Design design{model.names.size(), [&](std::size_t row, std::span<long double> values) {
+                        basis_at(model, curve, data.x[row], values);
+                      }};
   LinearFit fit = linear_fit(design, data.y, data.weights, 1e-15L);
   if (fit.singular()) {
     curve.state = CurveState::undetermined;
@@ -75,11 +77,11 @@ std::vector<double> start_of(const CurveModel& model, const CurveData& data) {
     weights.push_back(data.y[i] * data.y[i]);
   }
   if (x.size() < 2) return {sign, 0};
-  const LinearFit line = linear_fit({2,
-                                     [&](std::size_t row) {
-                                       return std::vector<long double>{1, x[row]};
-                                     }},
-                                    y, weights);
+  const Design design{2, [&](std::size_t row, std::span<long double> values) {
+                        values[0] = 1;
+                        values[1] = x[row];
+                      }};
+  const LinearFit line = linear_fit(design, y, weights);
   if (line.singular()) return {sign, 0};
   return {sign * std::exp(line.coefficients[0]), line.coefficients[1]};
 }
@@ -205,19 +207,11 @@ double curve_at(const CurveModel& model, const Curve& curve, double x) {
 }
 
 double curve_error_at(const CurveModel& model, const Curve& curve, double x) {
-  std::vector<long double> gradient;
-  const bool linear = is_linear(model.kind);
-  if (linear) {
-    gradient = basis_at(model, curve, x);
-  } else {
-    for (const std::vector<double>& derivative : function_of(model)(curve.parameters, {x}).derivatives)
-      gradient.push_back(derivative.front());
-  }
-  const auto& covariance = linear ? curve.coefficient_covariance : curve.covariance;
+  const std::vector<long double> moves = moves_at(model, curve, x);
+  const auto& covariance = is_linear(model.kind) ? curve.coefficient_covariance : curve.covariance;
   long double variance = 0;
-  for (std::size_t i = 0; i < gradient.size(); ++i) {
-    for (std::size_t j = 0; j < gradient.size(); ++j)
-      variance += gradient[i] * covariance[i][j] * gradient[j];
+  for (std::size_t i = 0; i < moves.size(); ++i) {
+    for (std::size_t j = 0; j < moves.size(); ++j) variance += moves[i] * covariance[i][j] * moves[j];
   }
   return std::sqrt(std::max(0.0, static_cast<double>(variance)));
 }

@@ -10,7 +10,9 @@ namespace {
 // The models that have a name and are no combinations, with their derivatives.
 Tangents named_tangents(CurveKind kind, const std::vector<double>& p, const std::vector<double>& x) {
   Tangents tangents;
+  tangents.values.reserve(x.size());
   tangents.derivatives.resize(2);
+  for (std::vector<double>& derivatives : tangents.derivatives) derivatives.reserve(x.size());
   for (const double value : x) {
     const bool power = kind == CurveKind::power;
     const double shape = power ? std::pow(value, p[1]) : std::exp(p[1] * value);
@@ -28,13 +30,18 @@ bool is_linear(CurveKind kind) {
   return kind != CurveKind::power && kind != CurveKind::exponential && kind != CurveKind::equation;
 }
 
-std::vector<long double> basis_at(const CurveModel& model, const Curve& curve, double x) {
-  if (model.kind == CurveKind::proportional) return {x};
-  if (model.kind == CurveKind::logarithm) return {1, std::log(static_cast<long double>(x))};
+void basis_at(const CurveModel& model, const Curve& curve, double x, std::span<long double> values) {
+  if (model.kind == CurveKind::proportional) {
+    values[0] = x;
+    return;
+  }
+  values[0] = 1;
+  if (model.kind == CurveKind::logarithm) {
+    values[1] = std::log(static_cast<long double>(x));
+    return;
+  }
   const long double place = (static_cast<long double>(x) - curve.centre) / curve.width;
-  std::vector<long double> powers = {1};
-  for (std::size_t power = 1; power <= model.degree; ++power) powers.push_back(powers.back() * place);
-  return powers;
+  for (std::size_t power = 1; power < values.size(); ++power) values[power] = values[power - 1] * place;
 }
 
 std::vector<std::vector<long double>> powers_of_x(const CurveModel& model, const Curve& curve) {
@@ -65,6 +72,18 @@ CurveFunction function_of(const CurveModel& model) {
   return [kind](const std::vector<double>& parameters, const std::vector<double>& x) {
     return named_tangents(kind, parameters, x);
   };
+}
+
+std::vector<long double> moves_at(const CurveModel& model, const Curve& curve, double x) {
+  std::vector<long double> moves;
+  if (is_linear(model.kind)) {
+    moves.resize(model.names.size());
+    basis_at(model, curve, x, moves);
+  } else {
+    for (const std::vector<double>& derivative : function_of(model)(curve.parameters, {x}).derivatives)
+      moves.push_back(derivative.front());
+  }
+  return moves;
 }
 
 }  // namespace opensum

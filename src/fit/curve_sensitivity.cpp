@@ -71,14 +71,8 @@ std::vector<std::vector<double>> inverse_bend(const CurveModel& model, const Cur
 }  // namespace
 
 std::vector<double> gradient_at(const CurveModel& model, const Curve& curve, double x) {
-  if (is_linear(model.kind)) {
-    const std::vector<long double> basis = basis_at(model, curve, x);
-    return {basis.begin(), basis.end()};
-  }
-  std::vector<double> gradient;
-  for (const std::vector<double>& derivative : function_of(model)(curve.parameters, {x}).derivatives)
-    gradient.push_back(derivative.front());
-  return gradient;
+  const std::vector<long double> moves = moves_at(model, curve, x);
+  return {moves.begin(), moves.end()};
 }
 
 double slope_at(const CurveModel& model, const Curve& curve, double x) {

@@ -32,9 +32,9 @@ std::vector<std::size_t> dependent_columns(const Matrix& upper, long double thre
 void weighted_row(const Design& design, const std::vector<double>& y, const std::vector<double>& weights,
                   std::size_t row, Vector& out) {
   const long double root = weights.empty() ? 1.0L : std::sqrt(static_cast<long double>(weights[row]));
-  const std::vector<long double> values = design.row(row);
-  for (std::size_t j = 0; j < values.size(); ++j) out(static_cast<Eigen::Index>(j)) = values[j] * root;
-  out(static_cast<Eigen::Index>(values.size())) = y[row] * root;
+  design.row(row, {out.data(), design.columns});
+  out(static_cast<Eigen::Index>(design.columns)) = y[row];
+  out *= root;
 }
 
 // The triangle of all rows, y as its last column.
@@ -71,7 +71,7 @@ long double squares_left(const Design& design, const std::vector<double>& y,
 }  // namespace
 
 LinearFit linear_fit(const Design& design, const std::vector<double>& y, const std::vector<double>& weights,
-                     long double threshold) {
+                     long double threshold, Residues residues) {
   LinearFit fit;
   if (y.size() < design.columns) {
     fit.dependent.resize(design.columns);
@@ -99,7 +99,8 @@ LinearFit linear_fit(const Design& design, const std::vector<double>& y, const s
   if (length > 0) fit.explained = static_cast<double>(turned.head(columns).stableNorm() / length);
   const Vector scaled = upper.triangularView<Eigen::Upper>().solve(turned.head(columns));
   const Vector coefficients = scaled.cwiseQuotient(lengths);
-  fit.sum_of_squares = static_cast<double>(squares_left(design, y, weights, coefficients));
+  if (residues == Residues::summed)
+    fit.sum_of_squares = static_cast<double>(squares_left(design, y, weights, coefficients));
   const Matrix inverse = upper.triangularView<Eigen::Upper>().solve(Matrix::Identity(columns, columns));
   const Matrix covariance = inverse * inverse.transpose();
   for (Eigen::Index i = 0; i < columns; ++i) {

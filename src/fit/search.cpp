@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <span>
 #include <unsupported/Eigen/NonLinearOptimization>
 
 #include "fit/least_squares.h"
@@ -186,17 +187,14 @@ struct Tangent {
   std::vector<double> residuals;
   bool finite = true;
 
-  long double derivative(std::size_t by, std::size_t row) const {
-    return static_cast<long double>(model->block(parameters, row).derivative(by, row)) *
-           model->points().root(row);
+  void derivatives(std::size_t row, std::span<long double> values) const {
+    const Model::Block& block = model->block(parameters, row);
+    const long double root = model->points().root(row);
+    for (std::size_t by = 0; by < values.size(); ++by) values[by] = block.derivative(by, row) * root;
   }
   Design design() const {
-    const auto columns = static_cast<std::size_t>(parameters.size());
-    return {columns, [this, columns](std::size_t row) {
-              std::vector<long double> values;
-              for (std::size_t by = 0; by < columns; ++by) values.push_back(derivative(by, row));
-              return values;
-            }};
+    return {static_cast<std::size_t>(parameters.size()),
+            [this](std::size_t row, std::span<long double> values) { derivatives(row, values); }};
   }
 };
 
@@ -204,12 +202,14 @@ Tangent tangent_at(const Residuals& residuals, const Eigen::VectorXd& parameters
   const Points& points = residuals.points();
   Tangent tangent{&residuals.model(), parameters, {}};
   tangent.residuals.reserve(points.size());
+  std::vector<long double> derivatives(static_cast<std::size_t>(parameters.size()));
   residuals.model().for_each_block(parameters, [&](const Model::Block& block) {
     for (std::size_t row = block.first; row < block.first + block.size(); ++row) {
       tangent.residuals.push_back((points.y[row] - block.value(row)) * points.root(row));
       tangent.finite = tangent.finite && std::isfinite(tangent.residuals.back());
-      for (std::size_t by = 0; by < block.tangents.derivatives.size(); ++by)
-        tangent.finite = tangent.finite && std::isfinite(tangent.derivative(by, row));
+      tangent.derivatives(row, derivatives);
+      for (const long double derivative : derivatives)
+        tangent.finite = tangent.finite && std::isfinite(derivative);
     }
   });
   return tangent;
@@ -227,7 +227,7 @@ Eigen::VectorXd to_minimum(const Residuals& residuals, const Eigen::VectorXd& fr
   for (int i = 0; i < kMostSteps && without_gain < 5; ++i) {
     const Tangent tangent = tangent_at(residuals, parameters);
     if (!tangent.finite) break;
-    const LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame);
+    const LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame, Residues::not_asked);
     if (fit.singular()) break;
     if (fit.explained < least) {
       least = fit.explained;
@@ -333,18 +333,19 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
   const Tangent tangent = tangent_at(residuals, best);
   std::vector<bool> moves(start.size(), false);
   std::vector<bool> finite(start.size(), true);
+  std::vector<long double> derivatives(start.size());
   for (std::size_t row = 0; row < x.size(); ++row) {
+    tangent.derivatives(row, derivatives);
     for (std::size_t by = 0; by < start.size(); ++by) {
-      const long double derivative = tangent.derivative(by, row);
-      moves[by] = moves[by] || derivative != 0;
-      finite[by] = finite[by] && std::isfinite(derivative);
+      moves[by] = moves[by] || derivatives[by] != 0;
+      finite[by] = finite[by] && std::isfinite(derivatives[by]);
     }
   }
   for (std::size_t by = 0; by < start.size(); ++by) {
     if (!moves[by] || !finite[by]) result.unmoved.push_back(by);
   }
   if (!result.unmoved.empty()) return result;
-  LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame);
+  LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame, Residues::not_asked);
   result.undetermined = std::move(fit.dependent);
   result.unscaled_covariance = std::move(fit.unscaled_covariance);
   return result;

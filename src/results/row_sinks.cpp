@@ -91,8 +91,8 @@ void RowFile::write_part(std::string_view entries) {
 }
 
 CsvSink::CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options)
-    : options_(std::move(options)), file_(std::move(write), std::move(path)) {
-  file_.write(csv_header(table, options_));
+    : FileSink(std::move(write), std::move(path)), options_(std::move(options)) {
+  FileSink::write(csv_header(table, options_));
 }
 
 void CsvSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
@@ -105,19 +105,19 @@ void CsvSink::report_formulas(const std::string& sheet, Diagnostics& diagnostics
 }
 
 DatabaseSink::DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path)
-    : writer_(std::move(writer)),
-      file_([this](std::string_view text) { return writer_->put(text) ? 0 : EIO; }, std::move(path)) {}
+    : FileSink([&to = *writer](std::string_view text) { return to.put(text) ? 0 : EIO; }, std::move(path)),
+      writer_(std::move(writer)) {}
 
 void DatabaseSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
   append_copied_rows(texts.text, block.table, with_ends ? &texts.ends : nullptr);
 }
 
 bool DatabaseSink::end(Diagnostics& diagnostics) {
-  if (file_.error() != 0 && file_.error() != EIO) {
-    diagnostics.add(Code::cannot_write, {writer_->shown(), system_reason(file_.error())});
+  if (error() != 0 && error() != EIO) {
+    diagnostics.add(Code::cannot_write, {writer_->shown(), system_reason(error())});
     return false;
   }
-  if (file_.error() == 0 && writer_->finish()) return true;
+  if (error() == 0 && writer_->finish()) return true;
   diagnostics.add(Code::database_failed, {writer_->shown(), writer_->fault()});
   return false;
 }

@@ -45,81 +45,77 @@ class RowFile {
   std::size_t part_rows_ = 0;  ///< places in a part; 0 before the first row
 };
 
+/// Rows that go into a file as they come.
+class FileSink : public RowSink {
+ public:
+  /// Where text has to wait, it does so beside the file at `path`.
+  FileSink(WriteText write, std::string path) : file_(std::move(write), std::move(path)) {}
+  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
+    file_.take(texts, places);
+  }
+  void finish() override { file_.finish(); }
+  int error() const { return file_.error(); }
+
+ protected:
+  void write(std::string_view text) { file_.write(text); }
+
+ private:
+  RowFile file_;
+};
+
 /// The rows of a sheet as CSV.
-class CsvSink : public RowSink {
+class CsvSink : public FileSink {
  public:
   CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
   void take(const RowTexts& texts, std::span<const std::size_t> places) override {
     formulas_ += texts.formulas;
-    file_.take(texts, places);
+    FileSink::take(texts, places);
   }
-  void finish() override { file_.finish(); }
-  int error() const { return file_.error(); }
   /// Warns of derived texts of a sheet that look like formulas and are not guarded.
   void report_formulas(const std::string& sheet, Diagnostics& diagnostics) const;
 
  private:
   CsvOptions options_;
-  RowFile file_;
   std::size_t formulas_ = 0;
 };
 
 /// The rows of a sheet as a table of a database takes them.
-class DatabaseSink : public RowSink {
+class DatabaseSink : public FileSink {
  public:
-  /// Where text has to wait, it does so beside the file at `path`.
   DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
-    file_.take(texts, places);
-  }
-  void finish() override { file_.finish(); }
   /// Ends the table; false after a reported error.
   bool end(Diagnostics& diagnostics);
 
  private:
   std::unique_ptr<DatabaseTableWriter> writer_;
-  RowFile file_;
 };
 
 /// The rows of a sheet in a format that takes them up as they come.
-class FormatSink : public RowSink {
+class FormatSink : public FileSink {
  public:
-  /// Where text has to wait, it does so beside the file at `path`.
   FormatSink(const WrittenFormat& format, WrittenSheet sheet, WriteText write, std::string path)
-      : format_(format), sheet_(std::move(sheet)), file_(std::move(write), std::move(path)) {}
+      : FileSink(std::move(write), std::move(path)), format_(format), sheet_(std::move(sheet)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
-    file_.take(texts, places);
-  }
-  void finish() override { file_.finish(); }
-  int error() const { return file_.error(); }
 
  private:
   const WrittenFormat& format_;
   WrittenSheet sheet_;
-  RowFile file_;
 };
 
 /// Gives rows to a file of several sheets; what goes wrong there it tells itself.
 WriteText puts_into(GrowingTables& tables, std::size_t sheet);
 
 /// The nulls of a sheet.
-class NullsSink : public RowSink {
+class NullsSink : public FileSink {
  public:
   NullsSink(WriteText write, std::string path, NullsText text)
-      : text_(std::move(text)), file_(std::move(write), std::move(path)) {}
+      : FileSink(std::move(write), std::move(path)), text_(std::move(text)) {}
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
-  void take(const RowTexts& texts, std::span<const std::size_t> places) override {
-    file_.take(texts, places);
-  }
-  void finish() override { file_.finish(); }
-  int error() const { return file_.error(); }
 
  private:
   NullsText text_;
-  RowFile file_;
 };
 
 }  // namespace opensum

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <fstream>
 #include <iostream>
+#include <span>
 #include <sstream>
 
 #include "fit/curve.h"
@@ -195,10 +196,8 @@ TEST(CertifiedFits, LongleyHasSixPredictors) {
        125368, 127852, 130081},
       {}};
   for (int year = 1947; year <= 1962; ++year) basis.back().push_back(year);
-  const auto row_of = [&](std::size_t row) {
-    std::vector<long double> values;
-    for (const auto& column : basis) values.push_back(column[row]);
-    return values;
+  const auto row_of = [&](std::size_t row, std::span<long double> values) {
+    for (std::size_t j = 0; j < basis.size(); ++j) values[j] = basis[j][row];
   };
   const LinearFit fit = linear_fit({basis.size(), row_of}, y, {});
   ASSERT_FALSE(fit.singular());
