@@ -1,9 +1,7 @@
 // Writing a workbook as OpenDocument.
-#include <fcntl.h>
 #include <zip.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <memory>
 #include <new>
 #include <pugixml.hpp>
@@ -11,11 +9,11 @@
 
 #include "base/unicode.h"
 #include "files/column_spool.h"
-#include "files/output.h"
 #include "files/row_cells.h"
 #include "files/table_writer.h"
 #include "files/text_file.h"
 #include "files/xml_text.h"
+#include "files/zip_target.h"
 
 namespace opensum {
 namespace {
@@ -262,25 +260,6 @@ zip_source_t* text_source(zip_t* zip, const std::string& text) {
   return zip_source_buffer(zip, text.data(), text.size(), 0);
 }
 
-// Copies all that was written into a source in memory to a file; the number of an error, else 0.
-int copy_to(const std::string& path, zip_source_t* source) {
-  constexpr std::size_t kCopied = std::size_t{1} << 20U;
-  const OwnedDescriptor file(::open(path.c_str(), O_WRONLY | O_TRUNC | O_NOFOLLOW | O_CLOEXEC));
-  if (!file.is_open()) return errno;
-  if (zip_source_open(source) != 0) throw std::bad_alloc();
-  std::string block(kCopied, '\0');
-  int error = 0;
-  zip_int64_t got = 1;
-  while (error == 0 && got > 0) {
-    got = zip_source_read(source, block.data(), block.size());
-    if (got > 0)
-      error = write_all(file.number(), std::string_view(block).substr(0, static_cast<std::size_t>(got)));
-    if (got < 0) error = EIO;
-  }
-  zip_source_close(source);
-  return error;
-}
-
 class OdsTables : public GrowingTables {
  public:
   OdsTables(std::string path, const std::vector<WrittenSheet>& sheets)
@@ -314,23 +293,18 @@ class OdsTables : public GrowingTables {
     const std::string mime_type = kMimeType;
     const std::string manifest = manifest_xml();
     Content content(content_, rows_, sheets_);
-    // Packed in memory: into a file, the library would write by way of one of a name of its own.
-    zip_source_t* packed = zip_source_buffer_create(nullptr, 0, 0, nullptr);
-    const std::unique_ptr<zip_source_t, void (*)(zip_source_t*)> kept(packed, zip_source_free);
-    if (packed != nullptr) zip_source_keep(packed);
-    zip_t* zip = packed == nullptr ? nullptr : zip_open_from_source(packed, ZIP_TRUNCATE, nullptr);
+    ZipTarget target(path_);
+    zip_t* zip = target.archive();
+    if (target.error() != 0) return system_reason(target.error());
     if (zip == nullptr) throw std::bad_alloc();
     const bool added =
         add_part(zip, "mimetype", text_source(zip, mime_type), false) &&
         add_part(zip, "content.xml", zip_source_function(zip, Content::read, &content), true) &&
         add_part(zip, "META-INF/manifest.xml", text_source(zip, manifest), true);
-    if (!added || zip_close(zip) != 0) {
-      std::string why = zip_strerror(zip);
-      zip_discard(zip);
-      return why;
-    }
-    const int error = copy_to(path_, packed);
-    return error == 0 ? "" : system_reason(error);
+    if (added && zip_close(zip) == 0) return "";
+    const std::string why = target.error() != 0 ? system_reason(target.error()) : zip_strerror(zip);
+    zip_discard(zip);
+    return why;
   }
 
   std::string path_;

@@ -189,16 +189,15 @@ class PlotReader : private KeyReader {
       MarkModel mark;
       mark.place = toml_.place(item);
       std::size_t axes = 0;
-      const auto read = [&](const Entry& e, bool of_x, bool right) {
-        mark.of_x = of_x;
-        mark.right_axis = right;
+      const auto read = [&](const Entry& e) {
+        mark.of_x = e.key == "x";
+        mark.right_axis = e.key == "y2";
         ++axes;
         read_marked(e, mark);
       };
-      read_table(*item.as_table(), {{"x", [&](const Entry& e) { read(e, true, false); }},
-                                    {"y", [&](const Entry& e) { read(e, false, false); }},
-                                    {"y2", [&](const Entry& e) { read(e, false, true); }},
-                                    {"label", [&](const Entry& e) { read_string(e, mark.label); }}});
+      read_table(*item.as_table(), {{"x", read}, {"y", read}, {"y2", read}, {"label", [&](const Entry& e) {
+                                                                               read_string(e, mark.label);
+                                                                             }}});
       if (axes != 1) {
         diagnostics_.add(Code::key_missing, mark.place, {"x` or `y"});
       } else if (!mark.ends.empty()) {

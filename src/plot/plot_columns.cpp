@@ -253,7 +253,8 @@ std::vector<Marking> markings_of(const PlotModel& plot, const PlotAxes& axes, bo
       diagnostics.add(Code::plot_range_order, mark.ends.back().place(), {});
       continue;
     }
-    markings.push_back({mark.of_x, mark.right_axis, *low, *high, mark.label});
+    markings.push_back(
+        {.of_x = mark.of_x, .right_axis = mark.right_axis, .low = *low, .high = *high, .label = mark.label});
   }
   return markings;
 }

@@ -38,7 +38,7 @@ std::size_t FetchedColumn::take(const std::vector<std::string>& cells, std::size
     if (value) std::from_chars(value->data(), value->data() + value->size(), number);
     chunk.numbers.push_back(number);
   }
-  if (has_why_) {
+  if (beside_.why) {
     const std::string& why = cells[at++];
     const bool known = why == kCopiedNull;
     if (!known && chunk.nulls.empty()) chunk.nulls.resize(row % kChunkRows);
@@ -46,7 +46,7 @@ std::size_t FetchedColumn::take(const std::vector<std::string>& cells, std::size
   } else if (!chunk.nulls.empty()) {
     chunk.nulls.emplace_back();
   }
-  if (has_source_) {
+  if (beside_.source) {
     const std::optional<std::string> text = copied_cell(cells[at++]);
     chunk.source.push_back(text ? texts_->emplace_back(truth_text(*column_, *text)) : std::string_view());
   }

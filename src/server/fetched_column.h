@@ -12,12 +12,15 @@ namespace opensum {
 /// The null whose bits a cell holds.
 Null null_in(std::string_view cell);
 
-/// Cells of a line of COPY that stand side by side: the value, why it is null, and the text as it was read.
+/// The cells of a value that stand side by side in a line of COPY, beside the value itself.
+struct CellsBeside {
+  bool why = false;     ///< why it is null
+  bool source = false;  ///< its text as it was read
+};
+
 class FetchedColumn {
  public:
-  /// Without `has_why` and `has_source` the line has no such cell.
-  FetchedColumn(Column& column, bool has_why, bool has_source)
-      : column_(&column), has_why_(has_why), has_source_(has_source) {}
+  FetchedColumn(Column& column, CellsBeside beside) : column_(&column), beside_(beside) {}
 
   /// Adds the cells from `at` as a row of the column, whose rows so far are `row`; gives where the next one's
   /// begin.
@@ -26,8 +29,7 @@ class FetchedColumn {
  private:
   Column* column_;
   std::shared_ptr<MadeTexts> texts_;
-  bool has_why_;
-  bool has_source_;
+  CellsBeside beside_;
 };
 
 }  // namespace opensum

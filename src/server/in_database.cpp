@@ -415,10 +415,11 @@ class DatabaseRun {
     for (const auto& [index, column] : query.columns) {
       if (!wanted[index]) continue;
       filled.push_back(&sheet.table().columns[index]);
-      fetched.emplace_back(*filled.back(), column.value.may_be_null(), !column.as_read.empty());
+      const CellsBeside beside = {.why = column.value.may_be_null(), .source = !column.as_read.empty()};
+      fetched.emplace_back(*filled.back(), beside);
       list.push_back(column.value.value);
-      if (column.value.may_be_null()) list.push_back(column.value.why);
-      if (!column.as_read.empty()) list.push_back(column.as_read);
+      if (beside.why) list.push_back(column.value.why);
+      if (beside.source) list.push_back(column.as_read);
     }
     const std::size_t of_fills = list.size();
     for (const SqlFill& fill : query.fills) {

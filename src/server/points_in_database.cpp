@@ -80,10 +80,11 @@ class PointsOfPair {
     if (pair.by == nullptr) return;
     points_.by = Column(head_of(*pair.by));
     const SqlColumn& by = column_of(table, *pair.by);
-    by_.emplace(*points_.by, by.value.may_be_null(), !by.as_read.empty());
+    const CellsBeside beside = {.why = by.value.may_be_null(), .source = !by.as_read.empty()};
+    by_.emplace(*points_.by, beside);
     add_key(by.value.value);
-    if (by.value.may_be_null()) add_key(by.value.why);
-    if (!by.as_read.empty()) add_key(by.as_read);
+    if (beside.why) add_key(by.value.why);
+    if (beside.source) add_key(by.as_read);
   }
 
   bool density(Direction x, Direction y) {
@@ -221,8 +222,8 @@ class PointsOfPair {
   std::string list_;
   std::size_t keys_ = 0;
   ThinnedPoints points_;
-  FetchedColumn x_{points_.x, true, false};
-  FetchedColumn y_{points_.y, true, false};
+  FetchedColumn x_{points_.x, {.why = true}};
+  FetchedColumn y_{points_.y, {.why = true}};
   std::optional<FetchedColumn> by_;
 };
 

@@ -731,67 +731,18 @@ class SqlStudy::Builder {
     flush();
     sheet_.in_parts = nullptr;
     const std::string alias = fmt::format("l{}", number + 1);
-    std::string on;
-    std::string order;
-    SqlValue key_nulls;
-    std::string any_key_null;
-    for (std::size_t k = 0; k < plan.keys.size(); ++k) {
-      const SqlValue here = column(plan.keys[k].here).value;
-      SqlValue there = other.columns.at(plan.keys[k].there).value;
-      there.value = alias + "." + there.value;
-      there = converted(there, plan.keys[k].conversion, 0);
-      const Kind kind = table().columns[plan.keys[k].here].kind;
-      const bool decimal = kind == Kind::number && !(here.bounds.whole && there.bounds.whole);
-      if (decimal && std::max(here.bounds.size(), there.bounds.size()) >= 1e15)
-        throw NotInSql{"it links numbers of more than 15 digits"};
-      const std::string type = decimal ? "::numeric" : "";
-      const std::string x = "q." + here.value;
-      const std::string y = in_brackets(there.value);
-      if (here.may_be_null()) {
-        key_nulls.why = first_known({key_nulls.why, "q." + here.why});
-        key_nulls.reasons.insert(here.reasons.begin(), here.reasons.end());
-      }
-      const bool last = k + 1 == plan.keys.size() && plan.how != LinkHow::equal;
-      if (!last) {
-        on += fmt::format("{}{}{} = {}{}", on.empty() ? "" : " AND ", x, type, y, type);
-        continue;
-      }
-      const std::string distance = fmt::format("abs({}{} - {}{})", x, type, y, type);
-      if (plan.how == LinkHow::previous) {
-        on += fmt::format("{}{}{} <= {}{}", on.empty() ? "" : " AND ", y, type, x, type);
-        order = y + " DESC";
-      } else {
-        on += fmt::format("{}{} IS NOT NULL", on.empty() ? "" : " AND ", y);
-        order = fmt::format("{}, {}", distance, y);
-      }
-      if (plan.within) on += fmt::format(" AND {} <= {}", distance, sql_number(*plan.within));
-    }
-    const std::string matched = own_name(plan.name + " matched");
-    std::vector<std::pair<std::size_t, SqlValue>> borrowed_values;
-    std::string list;
-    for (const BorrowedColumn& borrowed : plan_.borrowed) {
-      if (borrowed.link != number) continue;
-      const SqlValue there = other.columns.at(borrowed.there).value;
-      SqlValue value = there;
-      value.value = alias + "." + there.value;
-      const std::string none = sql_null(Reason::no_match, table().columns[borrowed.index].origin);
-      value.why = first_known({key_nulls.why,
-                               fmt::format("CASE WHEN {}.\"matched\" IS NULL THEN {} END", alias, none),
-                               there.why.empty() ? "" : alias + "." + there.why});
-      value.reasons.insert(key_nulls.reasons.begin(), key_nulls.reasons.end());
-      value.reasons.insert(Reason::no_match);
-      borrowed_values.emplace_back(borrowed.index, value);
-    }
-    const bool one = plan.how != LinkHow::equal;
-    joins_ += one ? fmt::format(
+    const LinkCondition condition = condition_of(plan, other, alias);
+    std::vector<std::pair<std::size_t, SqlValue>> borrowed = borrowed_by(number, other, alias, condition);
+    joins_ += plan.how == LinkHow::equal
+                  ? fmt::format("\n  LEFT JOIN (SELECT true AS \"matched\", o.* FROM {} AS o) AS {} ON {}",
+                                other.name, alias, condition.on)
+                  : fmt::format(
                         "\n  LEFT JOIN LATERAL (SELECT true AS \"matched\", {0}.* FROM {1} AS {0} WHERE "
-                        "{2}\n    ORDER BY {3} "
-                        "LIMIT 1) AS {0} ON true",
-                        alias, other.name, on, order)
-                  : fmt::format("\n  LEFT JOIN (SELECT true AS \"matched\", o.* FROM {} AS o) AS {} ON {}",
-                                other.name, alias, on);
+                        "{2}\n    ORDER BY {3} LIMIT 1) AS {0} ON true",
+                        alias, other.name, condition.on, condition.order);
+    const std::string matched = own_name(plan.name + " matched");
     pending_.emplace_back(matched, alias + ".\"matched\"");
-    for (auto& [index, value] : borrowed_values) {
+    for (auto& [index, value] : borrowed) {
       const std::string symbol = table().columns[index].symbol;
       const std::string name = own_name(symbol);
       const std::string why = own_name(symbol + " why");
@@ -804,6 +755,73 @@ class SqlStudy::Builder {
     flush();
     sheet_.links[number] = matched;
     if (plan.how == LinkHow::equal) study_.unique_keys_.push_back({number_, number});
+  }
+
+  // Which rows of the other sheet a link finds, the best first, and why it has no key.
+  struct LinkCondition {
+    std::string on;
+    std::string order;
+    SqlValue key_nulls;
+  };
+
+  LinkCondition condition_of(const LinkPlan& plan, const SqlSheet& other, const std::string& alias) {
+    LinkCondition condition;
+    const auto require = [&](const std::string& what) {
+      condition.on += condition.on.empty() ? what : " AND " + what;
+    };
+    for (std::size_t k = 0; k < plan.keys.size(); ++k) {
+      const SqlValue here = column(plan.keys[k].here).value;
+      SqlValue there = other.columns.at(plan.keys[k].there).value;
+      there.value = alias + "." + there.value;
+      there = converted(there, plan.keys[k].conversion, 0);
+      const Kind kind = table().columns[plan.keys[k].here].kind;
+      const bool decimal = kind == Kind::number && !(here.bounds.whole && there.bounds.whole);
+      if (decimal && std::max(here.bounds.size(), there.bounds.size()) >= 1e15)
+        throw NotInSql{"it links numbers of more than 15 digits"};
+      const std::string type = decimal ? "::numeric" : "";
+      const std::string x = "q." + here.value + type;
+      const std::string y = in_brackets(there.value);
+      if (here.may_be_null()) {
+        SqlValue& nulls = condition.key_nulls;
+        nulls.why = first_known({nulls.why, "q." + here.why});
+        nulls.reasons.insert(here.reasons.begin(), here.reasons.end());
+      }
+      if (plan.how == LinkHow::equal || k + 1 < plan.keys.size()) {
+        require(fmt::format("{} = {}{}", x, y, type));
+        continue;
+      }
+      const std::string distance = fmt::format("abs({} - {}{})", x, y, type);
+      if (plan.how == LinkHow::previous) {
+        require(fmt::format("{}{} <= {}", y, type, x));
+        condition.order = y + " DESC";
+      } else {
+        require(y + " IS NOT NULL");
+        condition.order = fmt::format("{}, {}", distance, y);
+      }
+      if (plan.within) require(fmt::format("{} <= {}", distance, sql_number(*plan.within)));
+    }
+    return condition;
+  }
+
+  // The columns that a link borrows, by their places here.
+  std::vector<std::pair<std::size_t, SqlValue>> borrowed_by(std::size_t number, const SqlSheet& other,
+                                                            const std::string& alias,
+                                                            const LinkCondition& condition) const {
+    std::vector<std::pair<std::size_t, SqlValue>> values;
+    for (const BorrowedColumn& borrowed : plan_.borrowed) {
+      if (borrowed.link != number) continue;
+      const SqlValue there = other.columns.at(borrowed.there).value;
+      SqlValue value = there;
+      value.value = alias + "." + there.value;
+      const std::string none = sql_null(Reason::no_match, table().columns[borrowed.index].origin);
+      value.why = first_known({condition.key_nulls.why,
+                               fmt::format("CASE WHEN {}.\"matched\" IS NULL THEN {} END", alias, none),
+                               there.why.empty() ? "" : alias + "." + there.why});
+      value.reasons.insert(condition.key_nulls.reasons.begin(), condition.key_nulls.reasons.end());
+      value.reasons.insert(Reason::no_match);
+      values.emplace_back(borrowed.index, value);
+    }
+    return values;
   }
 
   SqlStudy& study_;

@@ -54,15 +54,17 @@ char group_of(char code) {
 
 bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\n'; }
 
-// The parts of a date as they are read.
+enum class HalfOfDay : std::uint8_t { before_noon, after_noon };
+
+// The parts of a date as they are read. A format has the year, and month and day or the day of the year.
 struct Parts {
-  int year = -1;
-  int month = -1;
-  int day = -1;
-  int day_of_year = -1;
-  int weekday = -1;  // Monday 1
-  int hour = -1;
-  int half = -1;  // 0 before noon, 1 after
+  int year = 0;
+  int month = 1;
+  int day = 1;
+  std::optional<int> day_of_year;
+  std::optional<int> weekday;  // Monday 1
+  int hour = 0;
+  std::optional<HalfOfDay> half;
   bool twelve = false;
   int minute = 0;
   double second = 0;
@@ -127,7 +129,8 @@ class Reader {
   }
 
  private:
-  bool digits(std::size_t least, std::size_t most, int low, int high, int& into) {
+  template <typename Number>
+  bool digits(std::size_t least, std::size_t most, int low, int high, Number& into) {
     std::size_t count = 0;
     int value = 0;
     while (count < most && at_ < text_.size() && text_[at_] >= '0' && text_[at_] <= '9') {
@@ -140,7 +143,8 @@ class Reader {
   }
 
   // A name in full or its first three letters.
-  bool name(const char* (*name_of)(int), int count, int& into) {
+  template <typename Number>
+  bool name(const char* (*name_of)(int), int count, Number& into) {
     const auto matches = [&](std::string_view word) {
       return text_.size() - at_ >= word.size() &&
              std::equal(word.begin(), word.end(), text_.begin() + static_cast<std::ptrdiff_t>(at_),
@@ -162,16 +166,16 @@ class Reader {
   }
 
   // AM, PM, a.m., p.m. in any case.
-  bool half_of_day(int& into) {
+  bool half_of_day(std::optional<HalfOfDay>& into) {
     const auto letter = [&](char small) {
       if (at_ == text_.size() || std::tolower(static_cast<unsigned char>(text_[at_])) != small) return false;
       ++at_;
       return true;
     };
     if (letter('a')) {
-      into = 0;
+      into = HalfOfDay::before_noon;
     } else if (letter('p')) {
-      into = 1;
+      into = HalfOfDay::after_noon;
     } else {
       return false;
     }
@@ -222,29 +226,24 @@ class Reader {
 
 // The hour of a day of 24; nothing where hour and half contradict one another.
 std::optional<int> hour_of(const Parts& parts) {
-  const int hour = std::max(parts.hour, 0);
-  if (parts.half < 0) return hour;
-  if (parts.twelve) return hour % 12 + 12 * parts.half;
-  return (hour >= 12) == (parts.half == 1) ? std::optional(hour) : std::nullopt;
+  if (!parts.half) return parts.hour;
+  const bool after_noon = parts.half == HalfOfDay::after_noon;
+  if (parts.twelve) return parts.hour % 12 + (after_noon ? 12 : 0);
+  return (parts.hour >= 12) == after_noon ? std::optional(parts.hour) : std::nullopt;
 }
 
 std::optional<WrittenDate> date_of(const Parts& parts) {
   CalendarDate date;
   date.year = parts.year;
-  if (parts.day_of_year > 0) {
-    date.month = 1;
-    date.day = 1;
-  } else {
-    date.month = parts.month;
-    date.day = parts.day;
-  }
+  date.month = parts.month;
+  date.day = parts.day;
   auto day = seconds_of(date);
   if (!day) return std::nullopt;
-  if (parts.day_of_year > 0) {
-    *day += (parts.day_of_year - 1) * 86400.0;
+  if (parts.day_of_year) {
+    *day += (*parts.day_of_year - 1) * 86400.0;
     if (calendar_date(*day).year != parts.year) return std::nullopt;
   }
-  if (parts.weekday > 0 && weekday(*day) != parts.weekday) return std::nullopt;
+  if (parts.weekday && weekday(*day) != *parts.weekday) return std::nullopt;
   const auto hour = hour_of(parts);
   if (!hour || (*hour == 24 && (parts.minute != 0 || parts.second != 0))) return std::nullopt;
   WrittenDate written;
