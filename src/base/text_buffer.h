@@ -38,6 +38,13 @@ class TextBuffer {
     end_at(to);
   }
   void clear() { size_ = 0; }
+  /// The same, and memory of more than so many bytes is given back.
+  void clear_to(std::size_t most) {
+    clear();
+    if (capacity_ <= most) return;
+    bytes_.reset();
+    capacity_ = 0;
+  }
   std::size_t size() const { return size_; }
   std::string_view view() const { return {bytes_.get(), size_}; }
 

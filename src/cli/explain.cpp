@@ -155,9 +155,18 @@ std::optional<int> explain(const ExplainOptions& options, Rows rows, Streams& st
   if (sheet == nullptr) return report(own, streams);
   std::size_t number = 0;
   while (prepared->sheets[number].get() != sheet) ++number;
-  compute(*prepared, wishes_of_explanation(*prepared, number, column), diagnostics);
+  const auto by_row = options.row ? options.row : target.row;
+  std::vector<LastWishes> wishes;
+  if (by_row || options.line) {
+    // Rows of a sorted sheet, and lines, are found only when all are known.
+    const bool known = by_row && *by_row > 0 && sheet->plan.sort_by.empty();
+    wishes = wishes_of_cell(*prepared, number, column, known ? std::optional(*by_row - 1) : std::nullopt);
+  } else {
+    wishes = wishes_of_column(*prepared, number, column);
+  }
+  compute(*prepared, wishes, diagnostics);
   if (diagnostics.has_errors()) return report(diagnostics, streams);
-  const auto row = find_row(*sheet, options.row ? options.row : target.row, options.line, own);
+  const auto row = find_row(*sheet, by_row, options.line, own);
   if (const int code = report(own, streams)) return code;
   streams.out << (row ? explain_cell(*prepared, *sheet, column, *row)
                       : explain_column(*prepared, *sheet, column));

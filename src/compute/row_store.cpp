@@ -51,6 +51,11 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
     if (before == 0) chunks_.emplace_back();
     Chunk& to = chunks_.back();
     const std::size_t stop = std::min(end, begin + kChunkRows - before);
+    rows_ += stop - begin;
+    if (only_chunk_ && chunks_.size() - 1 != *only_chunk_) {
+      begin = stop;
+      continue;
+    }
     append_nulls(to, before, from, begin, stop);
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, stop);
     for (std::size_t i = begin; i < stop && !from.texts.empty(); ++i)
@@ -63,7 +68,6 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
       to.nulls.shrink_to_fit();
       to.packed_source.shrink_to_fit();
     }
-    rows_ += stop - begin;
     begin = stop;
   }
 }

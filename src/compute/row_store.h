@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <unordered_set>
@@ -34,6 +35,8 @@ class RowStore {
   RowStore(Held held, TextKeeper& texts, LivesOn lives_on = nullptr)
       : held_(held), texts_(texts), lives_on_(std::move(lives_on)) {}
 
+  /// Of all rows only those of the chunk in which this one is are kept; the other chunks stay empty.
+  void keep_only_chunk_of(std::size_t row) { only_chunk_ = row / kChunkRows; }
   void append(const std::vector<Chunk>& more);
   /// Appends one row of chunks.
   void append_row(const std::vector<Chunk>& from, std::size_t row);
@@ -51,6 +54,7 @@ class RowStore {
   LivesOn lives_on_;
   std::vector<Chunk> chunks_;
   std::size_t rows_ = 0;
+  std::optional<std::size_t> only_chunk_;
 };
 
 /// Some consecutive rows of a whole column, in chunks of their own.

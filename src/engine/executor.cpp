@@ -308,6 +308,9 @@ void Executor::finish(std::size_t number, const LastWishes& wishes) {
   for (const std::size_t column : wishes.budget_of)
     work.forms.emplace_back(column, &run_.sheets[number]->budget[column]);
   work.held = needed_by_fits(number);
+  for (const auto& [column, row] : wishes.only_row) {
+    if (work.held[column] == Held::nothing) work.only_row.emplace(column, row);
+  }
   for (std::size_t i = 0; i < work.held.size(); ++i) {
     if (i < wishes.held.size()) work.held[i] = std::max(work.held[i], wishes.held[i]);
     if (is_held(number, i)) work.held[i] = Held::nothing;

@@ -17,8 +17,10 @@ namespace opensum {
 /// What the last pass over a sheet leaves behind besides its facts.
 struct LastWishes {
   std::vector<Held> held;  ///< by column: what is to be held of it; none where it is empty
-  bool lines = false;      ///< whether the lines of the rows are to be held
-  bool row_maps = false;   ///< whether it is kept which rows links lead to and which gaps were filled
+  /// Columns of which only one row is looked at, and which. Chunks without it stay empty.
+  std::map<std::size_t, std::size_t> only_row;
+  bool lines = false;     ///< whether the lines of the rows are to be held
+  bool row_maps = false;  ///< whether it is kept which rows links lead to and which gaps were filled
   std::vector<RowSink*> sinks;
   std::vector<std::size_t> budget_of;  ///< columns whose deviations are kept
 };

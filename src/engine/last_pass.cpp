@@ -95,7 +95,6 @@ void LastPass::judge(const BlockValues& values, PassBlock& block) const {
   if (!sheet_.in_database) judge_equations(values, block);
   block.texts.resize(work_.sinks.size());
   for (std::size_t i = 0; i < work_.sinks.size(); ++i) {
-    block.texts[i].clear();
     work_.sinks[i]->make(block, !sheet_.table().order.empty(), block.texts[i]);
   }
 }
@@ -128,7 +127,7 @@ void LastPass::judge_equations(const BlockValues& values, PassBlock& block) cons
   }
 }
 
-void LastPass::take(const PassBlock& block) {
+void LastPass::take(PassBlock& block) {
   RowFacts& facts = sheet_.facts;
   for (std::size_t i = 0; i < facts.null_counts.size(); ++i)
     add_counts(block.null_counts[i], facts.null_counts[i]);
@@ -159,7 +158,10 @@ void LastPass::take(const PassBlock& block) {
   if (work_.row_maps) keep_rows_of_links_and_fills(block);
   std::span<const std::size_t> places = sheet_.table().places;
   if (!places.empty()) places = places.subspan(block.first_row, block.table.rows);
-  for (std::size_t i = 0; i < work_.sinks.size(); ++i) work_.sinks[i]->take(block.texts[i], places);
+  for (std::size_t i = 0; i < work_.sinks.size(); ++i) {
+    work_.sinks[i]->take(block.texts[i], places);
+    block.texts[i].clear();
+  }
 }
 
 // Puts rows of which something is to be said into words while their values are here.

@@ -18,7 +18,7 @@ class LastPass {
   /// Finds out what there is to say of a computed block; several threads may do so at a time.
   void judge(const BlockValues& values, PassBlock& block) const;
   /// Takes up blocks in their order.
-  void take(const PassBlock& block);
+  void take(PassBlock& block);
   /// Says what was found, after the last one.
   void finish(Diagnostics& diagnostics);
 

@@ -38,6 +38,7 @@ class Pass {
     for (const Held held : work.held) {
       held_.emplace_back(held, sheet_.texts, [&](std::string_view text) { return source_.lives_on(text); });
     }
+    for (const auto& [column, row] : work.only_row) held_[column].keep_only_chunk_of(row);
   }
 
   void go(Diagnostics& diagnostics) {

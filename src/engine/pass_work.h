@@ -1,6 +1,7 @@
 // What a pass over the rows of a sheet is to find out, and its blocks.
 #pragma once
 
+#include <map>
 #include <vector>
 
 #include "engine/block_values.h"
@@ -23,9 +24,10 @@ struct OperandsWanted {
 /// What a pass is to find out.
 struct PassWork {
   std::size_t sheet = 0;
-  std::vector<KnownStage*> stages;  ///< functions of whole columns that take up its rows
-  std::vector<Held> held;           ///< by column: what all rows of it are to be held of
-  bool lines = false;               ///< whether the lines of the rows are to be held
+  std::vector<KnownStage*> stages;              ///< functions of whole columns that take up its rows
+  std::vector<Held> held;                       ///< by column: what all rows of it are to be held of
+  std::map<std::size_t, std::size_t> only_row;  ///< columns of which only the chunk of this row is held
+  bool lines = false;                           ///< whether the lines of the rows are to be held
   std::vector<RowCondition> conditions;
   /// Of the last pass over a sheet: everything is computed, its claims are tested, and what is to be said of
   /// its rows is found.

@@ -15,8 +15,10 @@ struct RowTexts {
   TextBuffer text;
   std::vector<std::size_t> ends;
 
+  /// Few blocks wait at a time: the memory of long texts is not kept for each that might.
   void clear() {
-    text.clear();
+    constexpr std::size_t kKept = std::size_t{1} << 20U;
+    text.clear_to(kKept);
     ends.clear();
     formulas = 0;
   }

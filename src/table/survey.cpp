@@ -41,8 +41,8 @@ bool BlockFinder::place(std::size_t part, Part& to) {
   return true;
 }
 
-double BlockFinder::done() const {
-  return static_cast<double>(next_.begin - cuts_.front()) /
+double BlockFinder::share_before(std::size_t place) const {
+  return static_cast<double>(place - cuts_.front()) /
          static_cast<double>(std::max<std::size_t>(cuts_.back() - cuts_.front(), 1));
 }
 
@@ -115,6 +115,7 @@ class Survey {
   // What one block came to.
   struct Surveyed {
     BlockFinder::Part part;
+    bool plain = true;  // so far
     std::vector<CellNotes> notes;
   };
 
@@ -123,22 +124,26 @@ class Survey {
     left_.blocks.clear();
     BlockFinder finder(left_);
     std::vector<Surveyed> slots(2 * threads() + 2);
-    bool good = true;
+    bool plain = true;
     for_each_in_order(
         std::min(parts, finder.parts()), slots.size(),
         [&](std::size_t part, std::size_t slot) { finder.read(part, slots[slot].part); },
-        [&](std::size_t part, std::size_t slot) { good = good && finder.place(part, slots[slot].part); },
-        [&](std::size_t, std::size_t slot) {
-          if (good) read(kinds, slots[slot]);
+        [&](std::size_t part, std::size_t slot) {
+          plain = plain && finder.place(part, slots[slot].part);
+          slots[slot].plain = plain;
         },
         [&](std::size_t, std::size_t slot) {
-          if (!good) return;
+          if (slots[slot].plain) read(kinds, slots[slot]);
+        },
+        [&](std::size_t, std::size_t slot) {
+          if (!slots[slot].plain) return;
           const RowBlock& where = slots[slot].part.where;
           for (std::size_t i = 0; i < columns_.size(); ++i) all[i].add(slots[slot].notes[i]);
           left_.source->forget(where.begin, where.end);
-          tell_progress("looking through " + left_.name, where.first_row + where.rows, finder.done());
+          tell_progress("looking through " + left_.name, where.first_row + where.rows,
+                        finder.share_before(where.end));
         });
-    return good;
+    return plain;
   }
 
   void read(const std::vector<std::optional<Kind>>& kinds, Surveyed& block) const {

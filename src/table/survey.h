@@ -57,8 +57,8 @@ class BlockFinder {
   /// Finds out where it stands and adds its block, part after part; it is read again where it began inside of
   /// a row. False where rows are not plain.
   bool place(std::size_t part, Part& to);
-  /// How much of the file was placed.
-  double done() const;
+  /// How much of the file lies before a place in it.
+  double share_before(std::size_t place) const;
 
  private:
   LeftInFile& left_;

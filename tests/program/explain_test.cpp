@@ -268,5 +268,51 @@ TEST(Explain, SaysWhatItCannotFind) {
   }
 }
 
+// By its row, what a cell follows from in that row alone is held no further than around it; by its line,
+// where the row is found only afterwards, it is held whole.
+TEST(Explain, SaysTheSameOfACellByItsRowAndByItsLine) {
+  constexpr int kRows = 66'000;
+  const TempFolder folder;
+  std::string table = "site,a [m],b [s],c [K]\n";
+  for (int row = 0; row < kRows; ++row) {
+    const std::string c = row % 11 == 3 ? "<0.5" : std::to_string(row % 29 + 1);
+    table += "\"s, " + std::to_string(row % 7) + "\"," + std::to_string(row) + ".5," +
+             (row % 5 == 1 ? "" : std::to_string(row % 13)) + "," + c + "\n";
+  }
+  folder.write("t.csv", table);
+  folder.write("study.toml", R"([sheet.t]
+data = 't.csv'
+fill.b = '1 [s]'
+fill.c = ['limit(self) / 2', 'col_mean(self)']
+equations = '''
+  raw = a / measured(b)
+  speed = a / b
+  twice = 2 * speed
+  least = fallback(c, limit(c))
+  above = speed - col_mean(speed)
+  step = speed - previous(speed)
+  named = concat(site, "!")
+'''
+[sheet.u]
+data = 't.csv'
+link.w = { how = 'row' }
+equations = 'v = w.a / b'
+[sheet.w]
+data = 't.csv'
+)");
+  std::size_t compared = 0;
+  for (const char* column : {"t.site", "t.a", "t.b", "t.c", "t.raw", "t.speed", "t.twice", "t.least",
+                             "t.above", "t.step", "t.named", "u.b", "u.v"}) {
+    for (const int row : {65'536, 65'537}) {
+      const Outcome by_row = run_program(folder, {"explain", column, "--row", std::to_string(row)});
+      const Outcome by_line = run_program(folder, {"explain", column, "--line", std::to_string(row + 1)});
+      ASSERT_EQ(by_row.code, 0) << column << by_row.err;
+      EXPECT_EQ(by_row.out, by_line.out);
+      ++compared;
+    }
+  }
+  EXPECT_EQ(compared, 26U);
+}
+
 }  // namespace
 }  // namespace opensum
