@@ -46,7 +46,7 @@ class ColumnsNeeded {
 
   std::vector<LastWishes> of_cell(std::size_t sheet, std::size_t column, std::optional<std::size_t> row) {
     want(sheet, column, row ? Extent::one_row : Extent::whole);
-    wishes_[sheet].budget_of = {column};
+    if (run_.sheets[sheet]->plan.uncertainty.reaches(column)) wishes_[sheet].budget_of = {column};
     for (std::size_t i = 0; i < extents_.size(); ++i) {
       wishes_[i].row_maps = wishes_[i].lines;
       for (std::size_t k = 0; k < extents_[i].size(); ++k) {
@@ -136,8 +136,8 @@ class ColumnsNeeded {
 
   const StudyRun& run_;
   std::vector<LastWishes> wishes_;
-  std::vector<std::vector<std::optional<Extent>>>
-      extents_;  // by sheet and column; nothing where none is wanted
+  // By sheet and column; nothing where none is wanted.
+  std::vector<std::vector<std::optional<Extent>>> extents_;
 };
 
 }  // namespace
