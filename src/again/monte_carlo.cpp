@@ -30,7 +30,8 @@ std::vector<Target> targets_of(const PreparedStudy& prepared) {
     const RunSheet& sheet = *prepared.sheets[i];
     if (sheet.model->hidden) continue;
     for (const UncertainColumn& uncertain : sheet.plan.uncertainty.columns) {
-      if (!sheet.table().columns[uncertain.index].linked)
+      const bool number = sheet.table().columns[uncertain.column].kind == Kind::number;
+      if (number && !sheet.table().columns[uncertain.index].linked)
         targets.push_back({i, uncertain.column, uncertain.index});
     }
   }

@@ -38,7 +38,10 @@ void print_constants(const std::vector<ScopeConstant>& constants, std::ostream& 
 // Where the rows come from; how many there are of another sheet shows only when it is computed.
 std::string rows_text(const PreparedStudy& prepared, const RunSheet& sheet) {
   if (sheet.there) return "computed in " + sheet.table().file;
-  if (!sheet.plan.source) return fmt::format("{} rows from {}", sheet.table().rows, sheet.table().file);
+  if (!sheet.plan.source) {
+    return fmt::format("{} rows from {}{}", sheet.table().rows, sheet.table().file,
+                       sheet.plan.keep ? ", those where " + sheet.model->keep->text() : "");
+  }
   const RunSheet& source = prepared.source_of(sheet);
   const RunSheet& shown = prepared.shown_source(sheet);
   const auto& keep = source.model->hidden ? source.model->keep : sheet.model->keep;

@@ -2,6 +2,7 @@
 #include "cli/file_options.h"
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <filesystem>
 
@@ -115,9 +116,10 @@ void add_read_options(Command& command, FileOptions& options) {
   option("--group-char", options.group_char, "the sign between thousands; default: none").value("SIGN");
   repeated("--date-format", options.date_formats,
            "how dates are written, such as %d.%m.%Y; or those of one column: day=%d.%m.%Y", "FORMAT");
-  repeated("--missing", options.missing, "a token that stands for a missing value, instead of the usual ones",
-           "TOKEN");
-  repeated("--missing-also", options.missing_also, "a token that stands for a missing value, too", "TOKEN");
+  repeated("--missing", options.missing,
+           "tokens that stand for missing values, instead of the usual ones, such as x,err", "TOKENS");
+  repeated("--missing-also", options.missing_also,
+           "tokens that stand for missing values, too, such as -999,err", "TOKENS");
   option("--unreadable", options.unreadable, "cells that are no numbers, where used: error or null")
       .value("RULE");
   repeated("--unit", options.units, "the unit of a column, such as v=m/s; of several v=m/s,t=s",
@@ -192,6 +194,30 @@ void read_signs(const FileOptions& options, ReadSettings& read, Diagnostics& dia
   }
 }
 
+// The tokens of a list such as `-999,err`, or of several. An empty one stands for empty cells.
+std::vector<std::string> tokens_of(const char* option, const std::vector<std::string>& given,
+                                   const FileOptions& options, Diagnostics& diagnostics) {
+  std::vector<std::string> tokens;
+  for (const std::string& list : given) {
+    if (list.empty()) tokens.emplace_back();
+    for (std::size_t begin = 0; begin < list.size();) {
+      const std::size_t comma = std::min(list.find(',', begin), list.size());
+      const bool in_number = comma > 0 && comma + 1 < list.size() &&
+                             std::isdigit(static_cast<unsigned char>(list[comma - 1])) != 0 &&
+                             std::isdigit(static_cast<unsigned char>(list[comma + 1])) != 0;
+      if (in_number && options.decimal_char == ",") {
+        diagnostics.add(
+            Code::option_value,
+            {option, "one token each time where the decimal sign is a comma, without the comma", list});
+        return tokens;
+      }
+      tokens.push_back(list.substr(begin, comma - begin));
+      begin = comma + 1;
+    }
+  }
+  return tokens;
+}
+
 // `FORMAT` for all dates, `SYMBOL=FORMAT` for those of one column.
 void read_date_formats(const FileOptions& options, SheetModel& sheet, Diagnostics& diagnostics) {
   for (const std::string& argument : options.date_formats) {
@@ -227,8 +253,9 @@ Result<SheetModel> sheet_of(const FileOptions& options, Diagnostics& diagnostics
                              : std::filesystem::path(without_compression(options.file)).stem().string());
   if (sheet.name.empty()) sheet.name = "table";
   sheet.data.emplace_back(nullptr, 0, options.file);
-  if (!options.missing.empty()) sheet.read.missing = options.missing;
-  sheet.read.missing_also = options.missing_also;
+  if (!options.missing.empty())
+    sheet.read.missing = tokens_of("--missing", options.missing, options, diagnostics);
+  sheet.read.missing_also = tokens_of("--missing-also", options.missing_also, options, diagnostics);
   read_lines(options, sheet.read, diagnostics);
   read_signs(options, sheet.read, diagnostics);
   if (options.unreadable != "error" && options.unreadable != "null") {

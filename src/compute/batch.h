@@ -31,9 +31,10 @@ struct Register {
   bool has_nulls = false;
   /// Where texts live that stand in no source.
   std::shared_ptr<MadeTexts> made;
-  /// Nulls that a reduction left out of results, since the register was made, and in how many rows.
+  /// Nulls that a reduction left out of results, since the register was made, and the rows of the batch in
+  /// which this or another register of the program did so.
   std::size_t left_out = 0;
-  std::size_t rows_left_out = 0;
+  std::vector<bool>* rows_left_out = nullptr;
 
   /// Marks a row null.
   void mark(std::size_t i, Null null) {

@@ -278,6 +278,11 @@ void TangentEvaluator::load(std::span<const std::vector<double>> inputs, std::si
   }
 }
 
+// Whether an operation passes over operands, or only looks at them: its derivative by these is zero.
+bool TangentEvaluator::chooses(Op op) {
+  return op == Op::clamp || (op != Op::row_product && !calculates(op));
+}
+
 void TangentEvaluator::step(const Instruction& instruction, std::size_t rows) {
   std::vector<View> in;
   in.reserve(instruction.in.size());
@@ -286,6 +291,7 @@ void TangentEvaluator::step(const Instruction& instruction, std::size_t rows) {
   apply(instruction, in, slot.values, rows, 0);
   while (partials_.size() < in.size()) partials_.emplace_back(kBatchRows);
   partials(instruction, in, slot.values.view(), rows, std::span(partials_).first(in.size()));
+  const bool passes_over = chooses(instruction.op);
   for (std::size_t by = 0; by < by_.size(); ++by) {
     std::vector<double>& sum = slot.derivatives[by];
     slot.varies[by] = false;
@@ -295,8 +301,10 @@ void TangentEvaluator::step(const Instruction& instruction, std::size_t rows) {
       if (!slot.varies[by]) std::fill_n(sum.begin(), rows, 0.0);
       slot.varies[by] = true;
       for (std::size_t i = 0; i < rows; ++i) {
-        // Where the operand does not vary, an infinite derivative by it means nothing.
-        if ((*inner)[i] != 0) sum[i] += partials_[k][i] * (*inner)[i];
+        // Where the operand does not vary, an infinite derivative by it means nothing; and one that was
+        // passed over, null or not, brings nothing.
+        if ((*inner)[i] == 0 || in[k].null(i) || (passes_over && partials_[k][i] == 0)) continue;
+        sum[i] += partials_[k][i] * (*inner)[i];
       }
     }
   }

@@ -49,6 +49,7 @@ class TangentEvaluator {
   void run_batch(std::size_t begin, std::size_t count, Tangents& tangents);
   const std::vector<double>* derivative(const Operand& operand, std::size_t by) const;
   void load(std::span<const std::vector<double>> inputs, std::size_t begin, std::size_t rows);
+  static bool chooses(Op op);
   void step(const Instruction& instruction, std::size_t rows);
 
   const Program& program_;

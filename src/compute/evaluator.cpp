@@ -32,7 +32,10 @@ Evaluator::Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeT
       made_(made ? std::move(made) : std::make_shared<MadeTexts>()),
       registers_(program.registers),
       fused_(FusedProgram::of(program)) {
-  for (Register& r : registers_) r.made = made_;
+  for (Register& r : registers_) {
+    r.made = made_;
+    r.rows_left_out = &batch_left_out_;
+  }
   for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
   for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
 }
@@ -80,6 +83,9 @@ Chunk Evaluator::run(std::span<const Chunk* const> inputs, std::size_t rows) {
       apply(instruction, operands, registers_[instruction.out], count, own_);
     }
     append(result, view(program_.result, inputs, begin), begin, count, rows, text);
+    rows_left_out_ +=
+        static_cast<std::size_t>(std::count(batch_left_out_.begin(), batch_left_out_.end(), true));
+    batch_left_out_.assign(kBatchRows, false);
   }
   return result;
 }
@@ -106,12 +112,6 @@ bool Evaluator::run_fused(std::span<const Chunk* const> inputs, std::size_t begi
 std::size_t Evaluator::left_out() const {
   std::size_t sum = 0;
   for (const Register& r : registers_) sum += r.left_out;
-  return sum;
-}
-
-std::size_t Evaluator::rows_left_out() const {
-  std::size_t sum = 0;
-  for (const Register& r : registers_) sum += r.rows_left_out;
   return sum;
 }
 

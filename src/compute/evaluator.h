@@ -20,6 +20,10 @@ class Evaluator {
   /// computed texts live, a new place if none is given.
   Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeTexts> made = nullptr);
 
+  /// Its registers point into it.
+  Evaluator(const Evaluator&) = delete;
+  Evaluator& operator=(const Evaluator&) = delete;
+
   /// Computes the rows of one chunk. `inputs` are the chunks of the program's input columns, in the order
   /// of Program::inputs, all of `rows` rows. Texts in the result look into the inputs, into the program or
   /// into `names` of its instructions.
@@ -37,7 +41,7 @@ class Evaluator {
 
   /// Nulls that row reductions left out so far, and in how many rows.
   std::size_t left_out() const;
-  std::size_t rows_left_out() const;
+  std::size_t rows_left_out() const { return rows_left_out_; }
 
  private:
   View view(const Operand& operand, std::span<const Chunk* const> inputs, std::size_t begin) const;
@@ -51,6 +55,8 @@ class Evaluator {
   std::vector<const Chunk*> stages_;
   std::shared_ptr<MadeTexts> made_;
   std::vector<Register> registers_;
+  std::vector<bool> batch_left_out_ = std::vector<bool>(kBatchRows);
+  std::size_t rows_left_out_ = 0;
   std::vector<std::vector<double>> numbers_;
   std::vector<std::vector<std::string_view>> texts_;
   std::optional<FusedProgram> fused_;

@@ -10,10 +10,21 @@
 namespace opensum {
 namespace {
 
+void append_number(std::string& bytes, double number) {
+  char raw[sizeof number];
+  std::memcpy(raw, &number, sizeof number);
+  bytes.append(raw, sizeof number);
+}
+
 // The bytes of a key: equal keys have equal bytes, and a null is unlike every value.
-void append_key(std::string& bytes, const Chunk& chunk, Kind kind, std::size_t i) {
-  if (chunk.null_at(i)) {
+void append_key(std::string& bytes, const GroupKey& key, const Chunk& chunk, std::size_t i) {
+  if (const Null null = chunk.null_at(i)) {
     bytes += 'n';
+    // `<0.5` is neither `>20` nor missing.
+    if (key.keeps_limits && is_limit(null.reason())) {
+      bytes += null.reason() == Reason::below_limit ? '<' : '>';
+      append_number(bytes, as_typed(chunk.numbers[i]));
+    }
     return;
   }
   if (!chunk.texts.empty()) {
@@ -21,11 +32,9 @@ void append_key(std::string& bytes, const Chunk& chunk, Kind kind, std::size_t i
     bytes += chunk.texts[i];
     return;
   }
-  const double number = kind == Kind::date ? chunk.numbers[i] + 0.0 : as_typed(chunk.numbers[i]);
-  char raw[sizeof number];
-  std::memcpy(raw, &number, sizeof number);
+  const double number = key.kind == Kind::date ? chunk.numbers[i] + 0.0 : as_typed(chunk.numbers[i]);
   bytes += 'd';
-  bytes.append(raw, sizeof number);
+  append_number(bytes, number);
 }
 
 // The groups of the values of one column of texts, which are looked up as they stand.
@@ -35,7 +44,7 @@ LocalGroups groups_of_texts(const std::vector<Chunk>& chunks, std::size_t first,
   std::unordered_map<std::string_view, std::uint32_t> known;
   std::optional<std::uint32_t> of_null;
   const auto add = [&](const Chunk& chunk, std::size_t i) {
-    append_key(groups.keys.emplace_back(), chunk, Kind::text, i);
+    append_key(groups.keys.emplace_back(), {nullptr, Kind::text, false}, chunk, i);
     return static_cast<std::uint32_t>(groups.keys.size() - 1);
   };
   for (std::size_t i = 0; i < rows; ++i) {
@@ -66,7 +75,7 @@ LocalGroups local_groups(const std::vector<GroupKey>& keys, std::size_t first, s
     const std::size_t row = first + i;
     bytes.clear();
     for (const GroupKey& key : keys)
-      append_key(bytes, (*key.values)[row / kChunkRows], key.kind, row % kChunkRows);
+      append_key(bytes, key, (*key.values)[row / kChunkRows], row % kChunkRows);
     const auto [found, is_new] = known.try_emplace(bytes, static_cast<std::uint32_t>(groups.keys.size()));
     if (is_new) groups.keys.push_back(bytes);
     groups.of_row[i] = found->second;

@@ -11,10 +11,12 @@
 
 namespace opensum {
 
-/// The values by which rows are grouped. Numbers are the same as decimals; dates are instants.
+/// The values by which rows are grouped. Numbers are the same as decimals; dates are instants. A null is a
+/// value of its own, and where nulls keep limits each limit is one, too.
 struct GroupKey {
   const std::vector<Chunk>* values = nullptr;
   Kind kind = Kind::number;
+  bool keeps_limits = false;
 };
 
 /// The groups of some consecutive rows among themselves. Equal keys have equal bytes; a null is a key of its

@@ -30,8 +30,6 @@ void for_each_row(std::size_t rows, Step step) {
   for (; i < rows; ++i) step(i, 0);
 }
 
-bool is_limit(Reason reason) { return reason == Reason::below_limit || reason == Reason::above_limit; }
-
 // Marks rows that have no finite value as overflow. The values of null rows are set to zero, so that they
 // cannot trouble later steps.
 void mark_infinite(Register& out, std::size_t rows, OriginId own) {

@@ -12,6 +12,11 @@ enum class LinkHow : std::uint8_t {
   previous,     ///< … the greatest that is not above
   interpolate,  ///< … on the straight line between the two around
   taken,        ///< the row from which the row here is taken over
+  group,        ///< the row that stands for the group of the row here
 };
+
+/// Whether a study says it, and whether rows are found by keys.
+constexpr bool has_model(LinkHow how) { return how != LinkHow::taken && how != LinkHow::group; }
+constexpr bool has_keys(LinkHow how) { return has_model(how) && how != LinkHow::row; }
 
 }  // namespace opensum

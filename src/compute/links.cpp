@@ -63,6 +63,8 @@ void RowMap::append(const RowMap& next) {
 }
 
 class RowFinder::Index {
+  using Entry = std::pair<double, std::size_t>;
+
  public:
   Index(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within, std::size_t rows)
       : keys_(keys),
@@ -88,9 +90,21 @@ class RowFinder::Index {
     for (std::size_t row = begin; row < end; ++row) find(here, row, map);
   }
 
- private:
-  using Entry = std::pair<double, std::size_t>;
+  std::pair<std::size_t, std::size_t> around(const std::vector<const Column*>& here, std::size_t row) const {
+    std::pair<std::size_t, std::size_t> found{RowMap::kNone, RowMap::kNone};
+    const std::size_t exact = exact_ > 0 ? exact_row(here, row) : 0;
+    if (exact == RowHash::kNone) return found;
+    const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
+    const double wanted = number_here(*here.back(), row);
+    const auto at = std::lower_bound(sorted.begin(), sorted.end(), Entry(wanted, 0));
+    if (at == sorted.end() || at->first != wanted) return found;
+    if (at != sorted.begin() && !too_far(wanted, std::prev(at)->first)) found.first = std::prev(at)->second;
+    const auto next = std::next(at);
+    if (next != sorted.end() && !too_far(next->first, wanted)) found.second = next->second;
+    return found;
+  }
 
+ private:
   const LinkKey& last() const { return keys_.back(); }
 
   bool same_there(std::size_t a, std::size_t b) const {
@@ -278,6 +292,11 @@ RowMap RowFinder::find(const std::vector<const Column*>& here, std::size_t rows)
   return map;
 }
 
+std::pair<std::size_t, std::size_t> RowFinder::around(const std::vector<const Column*>& here,
+                                                      std::size_t row) const {
+  return index_->around(here, row);
+}
+
 RowMap match_rows(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within,
                   std::size_t rows_here, std::size_t rows_there, RepeatedKeys& repeated) {
   const RowFinder finder(keys, how, within, rows_there);
@@ -345,6 +364,9 @@ Chunk LinkedValues::chunk(const RowMap& map, std::size_t begin, std::size_t size
     if (const Null null = null_at(map, row)) {
       if (chunk.nulls.empty()) chunk.nulls.resize(size);
       chunk.nulls[i] = null;
+      // The limit of a null is that of the one row from which it comes.
+      if (is_limit(null.reason()) && !text && map.first[row] != RowMap::kNone && there_.null(map.first[row]))
+        chunk.numbers[i] = there_.number(map.first[row]);
     } else if (text) {
       chunk.texts[i] = there_.text(map.first[row]);
     } else {

@@ -54,6 +54,9 @@ class RowFinder {
   const RepeatedKeys& repeated() const;
   /// The rows there of rows here, by the columns of the keys here.
   RowMap find(const std::vector<const Column*>& here, std::size_t rows) const;
+  /// Of interpolation: the rows there before and after the one that a row here meets exactly, as far as lines
+  /// go to them; kNone where there is none.
+  std::pair<std::size_t, std::size_t> around(const std::vector<const Column*>& here, std::size_t row) const;
 
  private:
   class Index;

@@ -173,7 +173,7 @@ Outcome Reduction::cell_outcome(const Cell& cell, Origins& origins) const {
   Outcome outcome;
   outcome.number = cell.number;
   outcome.text = cell.text;
-  if (cell.null) outcome.null = origins.in_row(cell.null, cell.row);
+  if (cell.null) outcome.null = origins.in_row(cell.null, cell.row, own_);
   return outcome;
 }
 
@@ -245,7 +245,7 @@ Outcome Reduction::outcome(std::size_t group, Origins& origins) {
     return outcome;
   }
   if (count.nulls > 0 && !stage_.nulls.skip) {
-    outcome.null = origins.in_row(count.first_null, count.first_null_row);
+    outcome.null = origins.in_row(count.first_null, count.first_null_row, own_);
     return outcome;
   }
   const std::size_t least =

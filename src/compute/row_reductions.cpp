@@ -127,7 +127,7 @@ void apply_row_reduction(const Instruction& instruction, std::span<const View> i
       out.mark(i, Null(Reason::too_few, own));
     } else {
       out.left_out += in.size() - known.size();
-      if (known.size() < in.size()) ++out.rows_left_out;
+      if (known.size() < in.size() && out.rows_left_out != nullptr) (*out.rows_left_out)[i] = true;
       if (!names) {
         out.numbers[i] = reduced(op, known);
         if (!std::isfinite(out.numbers[i])) {

@@ -66,7 +66,7 @@ class Sequence {
   Null null(std::size_t i) const { return chunk(i).null_at(place(i)); }
   double number(std::size_t i) const { return chunk(i).numbers[place(i)]; }
   // A null of row i as another row meets it.
-  Null null_elsewhere(std::size_t i) { return origins_.in_row(null(i), (*rows_)[i]); }
+  Null null_elsewhere(std::size_t i) { return origins_.in_row(null(i), (*rows_)[i], own_); }
   Null no_neighbour() const { return {Reason::no_neighbour, own_}; }
 
   Chunk& result(std::size_t i) { return results_[(*rows_)[i] / kChunkRows]; }
@@ -236,7 +236,7 @@ class Sequence {
   Null along_null(std::size_t i) const {
     return along_.empty() ? Null() : along_[(*rows_)[i] / kChunkRows].null_at(place(i));
   }
-  Null along_elsewhere(std::size_t i) { return origins_.in_row(along_null(i), (*rows_)[i]); }
+  Null along_elsewhere(std::size_t i) { return origins_.in_row(along_null(i), (*rows_)[i], own_); }
   double along(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].numbers[place(i)]; }
 
   // Functions along another column. A null there is passed on like any other, or its row is left out.
@@ -340,7 +340,7 @@ class Sequence {
       if (!null(i)) {
         set(i, number(i));
       } else if (along_null(i)) {
-        set_null(i, along_null(i));
+        set_null(i, null(i));
       } else if (after == 0 || after == anchors.size()) {
         set_null(i, no_neighbour());
       } else {

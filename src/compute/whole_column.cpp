@@ -74,14 +74,14 @@ Grouping group_rows(const std::vector<Program>& keys, const WholeColumns& whole)
   for (const Program& key : keys) values.push_back(evaluate_column(key, whole));
   std::vector<GroupKey> by;
   by.reserve(keys.size());
-  for (std::size_t k = 0; k < keys.size(); ++k) by.push_back({&values[k], keys[k].kind});
+  for (std::size_t k = 0; k < keys.size(); ++k) by.push_back({&values[k], keys[k].kind, false});
   return grouped(by, whole.rows);
 }
 
 Grouping group_rows(const std::vector<const Column*>& keys, std::size_t rows) {
   std::vector<GroupKey> by;
   by.reserve(keys.size());
-  for (const Column* key : keys) by.push_back({&key->chunks, key->kind});
+  for (const Column* key : keys) by.push_back({&key->chunks, key->kind, key->keeps_limits});
   return grouped(by, rows);
 }
 

@@ -16,12 +16,9 @@ double number_in(const std::vector<Chunk>& chunks, std::size_t row) {
   return chunk.null_at(row % kChunkRows) ? std::nan("") : chunk.numbers[row % kChunkRows];
 }
 
-// A column with its values moved by some amount each.
-Column moved(const Column& column, const std::vector<double>& by) {
-  Column other = column;
-  for (std::size_t row = 0; row < column.rows; ++row)
-    other.chunks[row / kChunkRows].numbers[row % kChunkRows] += by[row];
-  return other;
+// By how much the value of a column in one row is above that in another; NaN for nulls.
+double difference_of(const Column& column, std::size_t row, std::size_t other) {
+  return column.number_or_nan(row) - column.number_or_nan(other);
 }
 
 std::vector<double>& part_of(UncertaintyParts& parts, std::size_t family, std::size_t rows) {
@@ -126,45 +123,29 @@ void BlockUncertainty::add_taken(ComputedBlock& block) const {
   }
 }
 
-// How fast the values of an interpolation change with its last key: half the difference of those a little
-// before and behind, so that on a row of the table it is the mean of the slopes on both sides.
-std::vector<double> BlockUncertainty::slope(const LinkPlan& plan, std::size_t link,
-                                            const LinkedValues& linked, const std::vector<double>& key_sizes,
-                                            const ComputedBlock& block) const {
-  const std::size_t rows = block.table.rows;
-  const Column& key = block.table.columns[plan.keys.back().here];
-  // A small part of its uncertainty, which is what it may be off.
-  constexpr double kLittle = 1e-3;
-  std::vector<double> by;
-  for (const double size : key_sizes) by.push_back(std::isfinite(size) ? kLittle * size : 0);
-  std::vector<double> back(rows);
-  std::transform(by.begin(), by.end(), back.begin(), [](double step) { return -step; });
+// How fast the value of an interpolation changes with its last key. On a row of the table it is the mean of
+// the slopes of the lines to both sides, at an end that of the one line.
+double BlockUncertainty::slope(const LinkPlan& plan, std::size_t link, std::size_t borrowed, std::size_t row,
+                               const ComputedBlock& block) const {
+  const RowMap& map = block.links[link];
+  const Table& other = run_.sheets[*plan.sheet]->table();
+  const Column& there = other.columns[sheet_.plan.borrowed[borrowed].there];
+  const LinkPlan::Keys& keys = plan.keys.back();
+  const Column& key = other.columns[keys.there];
+  const auto line = [&](std::size_t from, std::size_t to) {
+    if (from == RowMap::kNone || to == RowMap::kNone) return std::nan("");
+    const double along = difference_of(key, to, from) * factor_of(keys.conversion);
+    return difference_of(there, to, from) / along;
+  };
+  const std::size_t at = map.first[row];
+  if (map.second[row] != RowMap::kNone) return line(at, map.second[row]);
   std::vector<const Column*> here;
   for (const LinkPlan::Keys& each : plan.keys) here.push_back(&block.table.columns[each.here]);
-  const auto values_with = [&](const std::vector<double>& step) {
-    const Column other = moved(key, step);
-    here.back() = &other;
-    return linked.of(known_.links[number_][link].by_keys->find(here, rows));
-  };
-  const std::vector<Chunk> before = values_with(back);
-  const std::vector<Chunk> behind = values_with(by);
-  const std::vector<Chunk> at = linked.of(block.links[link]);
-  std::vector<double> slopes(rows, std::nan(""));
-  for (std::size_t row = 0; row < rows; ++row) {
-    const double low = number_in(before, row);
-    const double high = number_in(behind, row);
-    const double middle = number_in(at, row);
-    if (by[row] == 0) continue;
-    // At an end of the table there is one side only.
-    if (std::isfinite(low) && std::isfinite(high)) {
-      slopes[row] = (high - low) / (2 * by[row]);
-    } else if (std::isfinite(high)) {
-      slopes[row] = (high - middle) / by[row];
-    } else if (std::isfinite(low)) {
-      slopes[row] = (middle - low) / by[row];
-    }
-  }
-  return slopes;
+  const auto [before, after] = known_.links[number_][link].by_keys->around(here, row);
+  const double left = line(before, at);
+  const double right = line(at, after);
+  if (std::isnan(left)) return right;
+  return std::isnan(right) ? left : (left + right) / 2;
 }
 
 void BlockUncertainty::carry_link(std::size_t link, ComputedBlock& block) const {
@@ -176,7 +157,6 @@ void BlockUncertainty::carry_link(std::size_t link, ComputedBlock& block) const 
     const BorrowedColumn& borrowed = sheet_.plan.borrowed[i];
     const std::optional<LinkedValues>& values = known_.linked[number_][i];
     if (borrowed.link != link || !plan_.reaches(borrowed.index) || !values || map.first.empty()) continue;
-    const Column& there = run_.sheets[*plan.sheet]->table().columns[borrowed.there];
     const FormRows* of_values = uncertainty_.column(*plan.sheet, borrowed.there);
     const FormRows* of_keys = nullptr;
     const UncertaintyParts* here = nullptr;
@@ -184,9 +164,10 @@ void BlockUncertainty::carry_link(std::size_t link, ComputedBlock& block) const 
     if (interpolates) {
       of_keys = uncertainty_.column(*plan.sheet, plan.keys.back().there);
       const auto found = block.parts.find(plan.keys.back().here);
-      if (found != block.parts.end() && !found->second.none()) {
-        here = &found->second;
-        slopes = slope(plan, link, *values, uncertainty_.sizes_of(*here, rows, block.first_row), block);
+      if (found != block.parts.end() && !found->second.none()) here = &found->second;
+      slopes.assign(rows, std::nan(""));
+      for (std::size_t row = 0; row < rows && (here != nullptr || of_keys != nullptr); ++row) {
+        if (map.first[row] != RowMap::kNone) slopes[row] = slope(plan, link, i, row, block);
       }
     }
     UncertaintyParts parts;
@@ -200,13 +181,11 @@ void BlockUncertainty::carry_link(std::size_t link, ComputedBlock& block) const 
         add_times(terms, of_values->row(map.first[row]), 1 - share);
         if (two) add_times(terms, of_values->row(map.second[row]), share);
       }
-      if (two && of_keys != nullptr) {
-        // A place in the table that is off moves the line through it.
-        const Column& keys = run_.sheets[*plan.sheet]->table().columns[plan.keys.back().there];
-        const double rise = there.number_or_nan(map.second[row]) - there.number_or_nan(map.first[row]);
-        const double along = rise / (keys.number(map.second[row]) - keys.number(map.first[row]));
-        add_times(terms, of_keys->row(map.first[row]), -along * (1 - share));
-        add_times(terms, of_keys->row(map.second[row]), -along * share);
+      if (found && of_keys != nullptr) {
+        // A place in the table that is off moves the lines through it.
+        const double along = -slopes[row] * factor_of(plan.keys.back().conversion);
+        add_times(terms, of_keys->row(map.first[row]), along * (1 - share));
+        if (two) add_times(terms, of_keys->row(map.second[row]), along * share);
       }
       if (here != nullptr && here->rest.rows() > 0) add_times(terms, here->rest.row(row), slopes[row]);
       gather_terms(terms);
@@ -411,7 +390,7 @@ void BlockUncertainty::write(std::size_t index, ComputedBlock& block) const {
   column.chunks.clear();
   column.rows = rows;
   if (of.chunks.empty()) return;
-  const Conversion to_shown = conversion(step_unit(of.unit), column.unit);
+  const Conversion to_shown = conversion(step_unit(of), column.unit);
   const auto parts = block.parts.find(index);
   const std::vector<double> sizes = parts == block.parts.end()
                                         ? std::vector<double>(rows, std::nan(""))

@@ -30,8 +30,8 @@ class BlockUncertainty {
                                const ComputedBlock& block) const;
   UncertaintyParts curve_parts(const Stage& stage, OriginId own, const BlockValues& values,
                                const ComputedBlock& block) const;
-  std::vector<double> slope(const LinkPlan& plan, std::size_t link, const LinkedValues& linked,
-                            const std::vector<double>& key_sizes, const ComputedBlock& block) const;
+  double slope(const LinkPlan& plan, std::size_t link, std::size_t borrowed, std::size_t row,
+               const ComputedBlock& block) const;
 
   const StudyRun& run_;
   const Known& known_;

@@ -1,6 +1,7 @@
 // What is computed in a block of rows.
 #include "engine/block_values.h"
 
+#include <algorithm>
 #include <numeric>
 
 #include "equation/operation.h"
@@ -35,10 +36,19 @@ void BlockValues::compute(const Task& task, ComputedBlock& block) const {
 
 void BlockValues::link(std::size_t index, ComputedBlock& block) const {
   const LinkPlan& plan = sheet_.plan.links[index];
+  const std::vector<BorrowedColumn>& all = sheet_.plan.borrowed;
+  const bool used = std::any_of(all.begin(), all.end(),
+                                [&](const BorrowedColumn& borrowed) { return borrowed.link == index; });
+  if (plan.how == LinkHow::group && !used) return;
   const LinkFinder& finder = known_.links[number_][index];
   RowMap& map = block.links[index];
   if (plan.how == LinkHow::taken) {
     map = given_rows(sheet_.taken_rows.part(block.first_row, block.table.rows));
+  } else if (plan.how == LinkHow::group) {
+    const std::optional<Grouping>& grouping = run_.sheets[*plan.sheet]->grouping;
+    if (!grouping) return;
+    const auto first = grouping->group_of_row.begin() + static_cast<std::ptrdiff_t>(block.first_row);
+    map = given_rows({first, first + static_cast<std::ptrdiff_t>(block.table.rows)});
   } else if (finder.by_place) {
     map = finder.by_place->find(block.table.source_rows);
   } else if (finder.by_keys) {
@@ -88,7 +98,20 @@ std::vector<Chunk> BlockValues::values(const Program& program, OriginId own, con
 
 std::vector<Chunk> BlockValues::values(Evaluator& evaluator, const Program& program, OriginId own,
                                        const Block& block) const {
-  return evaluator.run_rows(columns_of(block), stages_of(program, own, block), block.table.rows);
+  std::vector<Chunk> chunks =
+      evaluator.run_rows(columns_of(block), stages_of(program, own, block), block.table.rows);
+  // What a link leads to stands in no cell of this sheet: a null that begins there is first that of the
+  // result.
+  for (const std::size_t input : program.inputs) {
+    const Column& column = block.table.columns[input];
+    if (!column.linked) continue;
+    for (Chunk& chunk : chunks) {
+      for (Null& null : chunk.nulls) {
+        if (null && null.origin() == column.origin) null = Null(null.reason(), own);
+      }
+    }
+  }
+  return chunks;
 }
 
 std::vector<std::vector<Chunk>> BlockValues::stages_of(const Program& program, OriginId own,
@@ -139,13 +162,15 @@ LocalGroups BlockValues::groups_of(const Stage& stage, OriginId own, const Block
   if (stage.over) {
     for (const std::size_t key : run_.sheets[*stage.over->groups_of]->plan.keys) {
       const Column& column = block.table.columns[key];
-      by.push_back({&column.chunks, column.kind});
+      by.push_back({&column.chunks, column.kind, column.keeps_limits});
     }
   } else {
     keys.reserve(stage.keys.size());
     for (const Program& key : stage.keys) {
       keys.push_back(values(key, own, block));
-      by.push_back({&keys.back(), key.kind});
+      const bool column = key.instructions.empty() && key.result.source == Operand::Source::input;
+      const bool limits = column && block.table.columns[key.inputs[key.result.index]].keeps_limits;
+      by.push_back({&keys.back(), key.kind, limits});
     }
   }
   return local_groups(by, 0, block.table.rows);

@@ -8,6 +8,7 @@
 #include "compute/sorting.h"
 #include "engine/drawn_values.h"
 #include "engine/fits.h"
+#include "engine/keep_links.h"
 #include "engine/known_uncertainty.h"
 #include "engine/pass.h"
 #include "fit/curve_sensitivity.h"
@@ -113,9 +114,10 @@ void Executor::begin_round(std::size_t round) {
 
 void Executor::find_rows(std::size_t sheet) {
   RunSheet& own = *run_.sheets[sheet];
+  if (!own.plan.source) return choose_rows(own, run_, diagnostics_);
   RunSheet& from = run_.source_of(own);
   sort(from);
-  take_rows(own, from, run_.origins, diagnostics_);
+  take_rows(own, from, run_, diagnostics_);
 }
 
 void Executor::sort(RunSheet& sheet) {
@@ -128,7 +130,7 @@ void Executor::sort(RunSheet& sheet) {
 
 void Executor::make_finder(std::size_t sheet, std::size_t index) {
   const LinkPlan& plan = run_.sheets[sheet]->plan.links[index];
-  if (!plan.good || plan.how == LinkHow::taken) return;
+  if (!plan.good || !has_model(plan.how)) return;
   const Table& here = run_.sheets[sheet]->table();
   const RunSheet& other = *run_.sheets[*plan.sheet];
   const Table& there = other.table();

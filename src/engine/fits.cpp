@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/limits.h"
+#include "compute/statistics.h"
 #include "compute/whole_column.h"
 #include "equation/operation.h"
 #include "fit/effective_variance.h"
@@ -48,6 +49,17 @@ std::string state_words(const CurveModel& model, const Curve& curve) {
       break;
   }
   return "";
+}
+
+// Only the ratios of weights count that are not from uncertainties: with a mean of 1 the residual sd is that
+// of a point of mean weight, whatever their unit.
+void take_mean_weight(CurveData& data) {
+  if (data.absolute || data.weights.empty()) return;
+  CompensatedSum sum;
+  for (const double weight : data.weights) sum.add(weight);
+  const double mean = sum.over(static_cast<double>(data.weights.size()));
+  if (!std::isfinite(mean)) return;
+  for (double& weight : data.weights) weight /= mean;
 }
 
 // Rows that are fitted are those where x, y and the weight are known and the condition is true.
@@ -167,6 +179,7 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
              {weights.symbol, std::to_string(wrong.count), sheet.model->name, wrong.count == 1 ? "" : "s"})
         .details = std::move(details);
   }
+  for (FitGroup& group : result.groups) take_mean_weight(group.data);
   for (std::size_t group = 0; group < groups; ++group) {
     Curve& curve = result.groups[group].curve;
     curve = fit_by_effective_variance(fit.curve, result.groups[group].data);
@@ -181,6 +194,43 @@ FitResult fit_points(const StudyRun& run, const FitPlan& fit, const FitSheetPlan
   }
   return result;
 }
+
+namespace {
+
+using Root = std::optional<double>;
+
+// Where a function of x crosses zero between two places at which it has unlike signs.
+template <typename Function>
+double crossing(const Function& function, double left, double right, double at_left, double at_right) {
+  boost::uintmax_t steps = 200;
+  const auto root = boost::math::tools::toms748_solve(function, left, right, at_left, at_right,
+                                                      boost::math::tools::eps_tolerance<double>(), steps);
+  return (root.first + root.second) / 2;
+}
+
+// Beyond an end of the range: where the curve goes on to y, which is no further from its end than the points
+// scatter; nothing where it does not within the length of the range.
+template <typename Function>
+Root beyond(const Function& difference, double end, double step, double scatter) {
+  constexpr int kSteps = 512;
+  double at = end;
+  double before = difference(at);
+  if (!std::isfinite(before) || std::fabs(before) > scatter) return std::nullopt;
+  for (int i = 0; i < kSteps; ++i) {
+    const double next = at + step;
+    const double there = difference(next);
+    if (!std::isfinite(there) || std::fabs(there) > std::fabs(before) + scatter) return std::nullopt;
+    if (there == 0) return next;
+    if (before * there < 0)
+      return step > 0 ? crossing(difference, at, next, before, there)
+                      : crossing(difference, next, at, there, before);
+    at = next;
+    before = there;
+  }
+  return std::nullopt;
+}
+
+}  // namespace
 
 Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
   const double low = curve.x_least;
@@ -200,18 +250,25 @@ Solution solve_curve(const CurveModel& model, const Curve& curve, double y) {
     if (at_left == 0) {
       roots.push_back(left);
     } else if (std::isfinite(at_left) && std::isfinite(at_right) && at_left * at_right < 0) {
-      boost::uintmax_t steps = 200;
-      const auto root = boost::math::tools::toms748_solve(difference, left, right, at_left, at_right,
-                                                          boost::math::tools::eps_tolerance<double>(), steps);
-      roots.push_back((root.first + root.second) / 2);
+      roots.push_back(crossing(difference, left, right, at_left, at_right));
     }
     left = right;
     at_left = at_right;
   }
   if (at_left == 0) roots.push_back(left);
-  if (roots.empty()) return {0, Reason::out_of_range};
-  if (roots.size() > 1) return {0, Reason::ambiguous};
-  return {std::clamp(roots.front(), low, high), std::nullopt};
+  if (!roots.empty()) {
+    if (roots.size() > 1) return {0, Reason::ambiguous};
+    return {std::clamp(roots.front(), low, high), std::nullopt};
+  }
+  // A standard at an end of the range scatters about the curve like any other point.
+  constexpr double kWidened = 3;
+  const double scatter = kWidened * curve.scatter;
+  const double step = (high - low) / kSteps;
+  const Root below = beyond(difference, low, -step, scatter);
+  const Root above = beyond(difference, high, step, scatter);
+  if (below && above) return {0, Reason::ambiguous};
+  if (!below && !above) return {0, Reason::out_of_range};
+  return {below ? *below : *above, std::nullopt};
 }
 
 namespace {

@@ -212,7 +212,8 @@ void PassPlan::plan_link(std::size_t sheet, std::size_t link) {
   const auto other = *linked.sheet;
   // Keys that repeat are quoted with their lines.
   lines_[other] = lines_[other] || !linked.keys.empty();
-  std::size_t round = rows_[other];
+  // Rows are numbered within their sources once both sheets have theirs.
+  std::size_t round = std::max(rows_[other], linked.how == LinkHow::row ? rows_[sheet] : 0);
   for (const LinkPlan::Keys& key : linked.keys) {
     hold(other, key.there, Held::with_source);
     round = std::max(round, round_of(other, key.there) + 1);
@@ -225,6 +226,8 @@ void PassPlan::plan_link(std::size_t sheet, std::size_t link) {
 
 void PassPlan::plan_rows(std::size_t sheet) {
   const SheetPlan& plan = run_.sheets[sheet]->plan;
+  rows_[sheet] = plan.keep ? round_of_keep_links(*plan.keep) : 0;
+  if (!plan.source) return;
   const auto source = *plan.source;
   lines_[source] = true;
   // How many rows there are, and in which lines, is known after a pass.
@@ -244,7 +247,23 @@ void PassPlan::plan_rows(std::size_t sheet) {
     }
     for (const TakenColumn& also : plan.keep_also) need(also.there);
   }
-  rows_[sheet] = round;
+  rows_[sheet] = std::max(rows_[sheet], round);
+}
+
+// The round before whose passes what a condition finds in other sheets is held.
+std::size_t PassPlan::round_of_keep_links(const KeepPlan& keep) {
+  std::size_t round = 0;
+  const auto need = [&](std::size_t sheet, std::size_t column, Held held) {
+    hold(sheet, column, held);
+    round = std::max(round, round_of(sheet, column) + 1);
+  };
+  for (const LinkPlan& link : keep.plan.links) {
+    round = std::max(round, rows_[*link.sheet] + 1);
+    for (const LinkPlan::Keys& key : link.keys) need(*link.sheet, key.there, Held::values);
+  }
+  for (const BorrowedColumn& borrowed : keep.plan.borrowed)
+    need(*keep.plan.links[borrowed.link].sheet, borrowed.there, Held::values);
+  return round;
 }
 
 void PassPlan::plan_fit(const Task& task) {

@@ -55,6 +55,7 @@ class PassPlan {
  private:
   void plan(const Task& task);
   void plan_rows(std::size_t sheet);
+  std::size_t round_of_keep_links(const KeepPlan& keep);
   void plan_link(std::size_t sheet, std::size_t link);
   void plan_fit(const Task& task);
   void use(const Program& program, OriginId own, std::size_t sheet);

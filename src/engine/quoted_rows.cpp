@@ -13,6 +13,8 @@ std::string inputs_text(const SheetPlan& plan, const Table& table, const Program
   std::string text;
   for (const std::size_t input : all_inputs(program)) {
     const Column& column = table.columns[input];
+    // What only a reduction inside looks at was passed before.
+    if (column.chunks.empty()) continue;
     const Null null = column.null(row);
     text += fmt::format("{}{} = {}", text.empty() ? "" : ", ", plan.scope.columns[input].symbol,
                         null ? fmt::format("null ({})", reason_name(null.reason())) : cell_text(column, row));

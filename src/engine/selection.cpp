@@ -146,6 +146,10 @@ std::vector<bool> looked_at(const KeepPlan& keep) {
     for (const std::size_t index : list) needed[index] = true;
   }
   for (const ComparedText& compared : keep.plan.compared) needed[compared.column] = true;
+  for (const BorrowedColumn& borrowed : keep.plan.borrowed) {
+    if (!needed[borrowed.index]) continue;
+    for (const LinkPlan::Keys& key : keep.plan.links[borrowed.link].keys) needed[key.here] = true;
+  }
   return needed;
 }
 
@@ -248,7 +252,8 @@ void keep_rows(SheetTable& sheet, const std::vector<bool>& kept) {
   pick(table.source_rows);
   table.rows = rows.size();
   for (Column& column : table.columns) {
-    column.chunks = gathered(column, rows);
+    // Those that are still to be computed have no values yet.
+    if (!column.chunks.empty()) column.chunks = gathered(column, rows);
     column.rows = rows.size();
   }
 }

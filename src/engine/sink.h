@@ -6,12 +6,13 @@
 
 #include "base/text_buffer.h"
 #include "engine/block_values.h"
+#include "table/written_notes.h"
 
 namespace opensum {
 
 /// The text of the rows of a block, and where that of each row ends.
 struct RowTexts {
-  std::size_t formulas = 0;  ///< derived texts that look like one
+  WrittenNotes notes;  ///< of cells of CSV
   TextBuffer text;
   std::vector<std::size_t> ends;
 
@@ -20,7 +21,7 @@ struct RowTexts {
     constexpr std::size_t kKept = std::size_t{1} << 20U;
     text.clear_to(kKept);
     ends.clear();
-    formulas = 0;
+    notes = {};
   }
 };
 

@@ -6,6 +6,7 @@
 
 #include "compute/gather.h"
 #include "compute/whole_column.h"
+#include "engine/keep_links.h"
 
 namespace opensum {
 namespace {
@@ -42,21 +43,24 @@ std::vector<const Column*> cells_there(const RunSheet& source, const TakenColumn
 }
 
 // Leaves of the rows that a sheet has taken those for which its `keep` is true.
-void keep_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagnostics& diagnostics) {
+void keep_rows(RunSheet& sheet, const RunSheet& source, StudyRun& run, Diagnostics& diagnostics) {
   KeepPlan& keep = *sheet.plan.keep;
   Table& table = keep.table.table;
   table.rows = sheet.taken_rows.size();
+  table.source_rows = RowNumbers::counting(0, table.rows);
   std::map<std::size_t, TakenValues> values;
   const auto fill = [&](std::size_t index, const TakenColumn& taken) {
     // Only what the condition needs has its values by now.
     if (!taken.of_headers && !is_known(source.table(), taken)) return;
-    values[index] = taken_values(sheet, source, taken, origins);
+    values[index] = taken_values(sheet, source, taken, run.origins);
     table.columns[index].rows = table.rows;
   };
   for (std::size_t i = 0; i < sheet.plan.taken.size(); ++i) fill(i, sheet.plan.taken[i]);
   for (const TakenColumn& also : sheet.plan.keep_also) fill(also.index, also);
   std::vector<bool> chosen;
-  TakenBlocks blocks(table, std::vector<bool>(table.columns.size()), sheet, source, values);
+  TakenBlocks rows(table, std::vector<bool>(table.columns.size()), sheet, source, values);
+  const KeepLinks links(run, keep);
+  LinkedBlocks blocks(rows, links);
   sheet.selection = select_rows(*sheet.model, keep, blocks, chosen, nullptr, diagnostics);
   RowNumbers kept;
   std::vector<std::uint32_t> cells;
@@ -92,7 +96,7 @@ RowNumbers first_of_groups(RunSheet& sheet, const RunSheet& source) {
 
 }  // namespace
 
-void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagnostics& diagnostics) {
+void take_rows(RunSheet& sheet, const RunSheet& source, StudyRun& run, Diagnostics& diagnostics) {
   Table& table = sheet.table();
   const Table& from = source.table();
   table.file = from.file;
@@ -111,7 +115,7 @@ void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagno
     }
     table.source_rows = RowNumbers::counting(0, rows.size());
     table.source_count = rows.size();
-    if (sheet.plan.keep) keep_rows(sheet, source, origins, diagnostics);
+    if (sheet.plan.keep) keep_rows(sheet, source, run, diagnostics);
     table.rows = rows.size();
   }
   for (std::size_t i = 0; i < rows.size(); ++i) {

@@ -11,7 +11,7 @@ namespace opensum {
 
 /// Finds the rows that a sheet takes from its source, in the order in which the source is written, or one for
 /// each group of them. The columns that decide on it have their values.
-void take_rows(RunSheet& sheet, const RunSheet& source, Origins& origins, Diagnostics& diagnostics);
+void take_rows(RunSheet& sheet, const RunSheet& source, StudyRun& run, Diagnostics& diagnostics);
 
 /// What is known of a column that is taken over once its source has its values.
 struct TakenValues {

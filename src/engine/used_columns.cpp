@@ -10,15 +10,9 @@ namespace {
 
 class ColumnsUsed {
  public:
-  ColumnsUsed(const StudyRun& run, const std::vector<LastWishes>& of_figures) : run_(run) {
-    for (std::size_t i = 0; i < run.sheets.size(); ++i) {
-      std::vector<bool>& used = used_.emplace_back(run.sheets[i]->table().columns.size(), false);
-      for (std::size_t c = 0; c < of_figures[i].held.size(); ++c)
-        used[c] = of_figures[i].held[c] != Held::nothing;
-    }
-  }
+  ColumnsUsed(const StudyRun& run, UsedColumns of_figures) : run_(run), used_(std::move(of_figures)) {}
 
-  std::vector<std::vector<bool>> find() {
+  UsedColumns find() {
     for (std::size_t i = 0; i < used_.size(); ++i) {
       const SheetPlan& plan = run_.sheets[i]->plan;
       use_equations(plan, i);
@@ -91,6 +85,18 @@ class ColumnsUsed {
     }
     for (const auto& complete : keep.plan.complete)
       columns.insert(columns.end(), complete.begin(), complete.end());
+    for (const std::size_t i : keep.plan.order) {
+      const std::vector<std::size_t>& inputs = keep.plan.derived[i].program.inputs;
+      columns.insert(columns.end(), inputs.begin(), inputs.end());
+    }
+    for (const LinkPlan& link : keep.plan.links) {
+      for (const LinkPlan::Keys& key : link.keys) {
+        columns.push_back(key.here);
+        used_[*link.sheet][key.there] = true;
+      }
+    }
+    for (const BorrowedColumn& borrowed : keep.plan.borrowed)
+      used_[*keep.plan.links[borrowed.link].sheet][borrowed.there] = true;
     const Table& here = run_.sheets[sheet]->table();
     for (const std::size_t column : columns) {
       const auto same = std::find_if(here.columns.begin(), here.columns.end(), [&](const Column& other) {
@@ -132,14 +138,19 @@ class ColumnsUsed {
   }
 
   const StudyRun& run_;
-  std::vector<std::vector<bool>> used_;
+  UsedColumns used_;
 };
 
 }  // namespace
 
-void find_used_columns(StudyRun& run, const std::vector<LastWishes>& of_figures) {
-  std::vector<std::vector<bool>> used = ColumnsUsed(run, of_figures).find();
-  for (std::size_t i = 0; i < used.size(); ++i) run.sheets[i]->used = std::move(used[i]);
+UsedColumns used_columns(const StudyRun& run, UsedColumns of_figures) {
+  return ColumnsUsed(run, std::move(of_figures)).find();
+}
+
+UsedColumns used_columns(const StudyRun& run) {
+  UsedColumns none;
+  for (const auto& sheet : run.sheets) none.emplace_back(sheet->table().columns.size(), false);
+  return used_columns(run, std::move(none));
 }
 
 }  // namespace opensum

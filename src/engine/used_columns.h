@@ -4,11 +4,15 @@
 
 #include <vector>
 
-#include "engine/executor.h"
+#include "engine/study_run.h"
 
 namespace opensum {
 
-/// Marks them in each sheet. What is only read and written again is used by nothing.
-void find_used_columns(StudyRun& run, const std::vector<LastWishes>& of_figures);
+/// By sheet and column; `of_figures` are those that figures use. What is only read and written again is used
+/// by nothing.
+using UsedColumns = std::vector<std::vector<bool>>;
+UsedColumns used_columns(const StudyRun& run, UsedColumns of_figures);
+/// The same where figures do not count.
+UsedColumns used_columns(const StudyRun& run);
 
 }  // namespace opensum

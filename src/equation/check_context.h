@@ -43,6 +43,8 @@ struct FitView {
 struct OtherScope {
   const Scope* scope = nullptr;
   OtherRows rows;
+  /// Of the source of groups: the sheet as its author names it.
+  std::string shown_as = {};
 };
 
 /// How an equation reaches the columns of other sheets.
@@ -60,10 +62,24 @@ class OtherSheets {
   /// Of a sheet with one row per group of rows of another: the scope of that other one, and its rows in these
   /// groups. Nothing for all others.
   virtual std::optional<OtherScope> grouped() const = 0;
+  /// Of such a sheet, inside a reduction over its groups: the column of that other one's scope that gives row
+  /// by row what a column of the groups, by its index, is for the group of the row.
+  virtual std::size_t group_column(std::size_t column) = 0;
+  /// The same: the columns of that other one's scope whose values make a group.
+  virtual std::vector<std::size_t> group_keys() const = 0;
+  /// Whether that reductions over the whole other sheet are meant is still to be said of this sheet; false
+  /// from then on.
+  virtual bool is_first_whole_source() = 0;
   /// A fit by its name, for a sheet by its name or for the equation's own where that is empty.
   virtual FitView fit(const std::string& name, const std::string& sheet) const = 0;
   /// The scope's column that holds the standard uncertainty of another one, named at `place`.
   virtual std::size_t uncertainty_of(std::size_t column, const Place& place) = 0;
+};
+
+/// What stands around a reduction over the rows of a group: the sheet of the groups.
+struct GroupsAround {
+  const Scope& scope;
+  OtherSheets& others;
 };
 
 struct CheckContext {
@@ -75,6 +91,8 @@ struct CheckContext {
   OtherSheets* others = nullptr;
   /// Takes up numbers with an uncertainty; a null pointer where there can be none.
   UncertainNumbers* uncertain = nullptr;
+  /// Inside a reduction over the rows of a group, whose own reductions and sequences are of that group.
+  const GroupsAround* groups = nullptr;
 };
 
 }  // namespace opensum

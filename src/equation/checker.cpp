@@ -2,6 +2,7 @@
 #include "equation/checker.h"
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include "base/limits.h"
@@ -271,7 +272,10 @@ CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node
       const Node& number = on_right ? right : left;
       const Checked& other = on_right ? left_value : right_value;
       if (!number.is_plain_number() || other.type.kind != Kind::number || other.type.unit.is_one()) continue;
-      const std::string unit = settled_unit(other.type).text();
+      // What is added to a reading is a difference.
+      const bool added = dimension == Code::cannot_add || dimension == Code::cannot_subtract;
+      const Unit own = settled_unit(other.type);
+      const std::string unit = (added ? difference_unit(own) : own).text();
       return fail_pair(Code::number_without_unit, left, right,
                        {written(number), written(on_right ? left : right), unit});
     }
@@ -285,6 +289,15 @@ CheckedPtr Checker::fail_sides(const Mismatch& wrong, Code dimension, const Node
   return wrong.counted == CountFault::turns_unsaid
              ? fail_counted(wrong.counted, other, settled_unit(counts.type), span)
              : fail_counted(wrong.counted, counts, settled_unit(other.type), span);
+}
+
+CheckedPtr Checker::fail_text_for_column(const Node& node, const Checked& text, const std::string& before,
+                                         const std::string& after) {
+  const std::string name = text.text;
+  const bool known = context_.scope.find_column(name, true).has_value();
+  return fail(Code::text_for_column, node.span,
+              {written(node),
+               known ? "write " + before + name + after : "write the name of a column without quotes"});
 }
 
 std::string Checker::counting(const Checked& value) const {
@@ -428,6 +441,24 @@ CheckedPtr Checker::check_number(const Node& node) {
   return value;
 }
 
+Diagnostic unreadable_cells(const ColumnHead& column, const std::string& header, const std::string& file,
+                            const Place& place) {
+  Diagnostic diagnostic;
+  diagnostic.code = Code::unreadable_cells;
+  diagnostic.place = place;
+  diagnostic.args = {column.symbol, std::to_string(column.unreadable_count), file,
+                     column.unreadable.front().text, kind_name(column.kind)};
+  for (const UnreadableCell& cell : column.unreadable) {
+    diagnostic.details.push_back(cell.file + ":" + std::to_string(cell.line) + ": " + header + ": " +
+                                 cell.text);
+  }
+  if (column.unreadable_count > column.unreadable.size()) {
+    diagnostic.details.push_back("and " + std::to_string(column.unreadable_count - column.unreadable.size()) +
+                                 " more");
+  }
+  return diagnostic;
+}
+
 CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
   const ScopeColumn& column = context_.scope.columns[index];
   if (context_.standing == Standing::fill && !column.measured && !column.linked) {
@@ -435,25 +466,17 @@ CheckedPtr Checker::column_node(std::size_t index, const Node& node) {
   }
   if (column.broken) return nullptr;
   if (column.data != nullptr && column.data->unreadable_count > 0) {
-    const Column& data = *column.data;
-    Diagnostic& diagnostic =
-        diagnostics_.add(Code::unreadable_cells, passage_.place(node.span),
-                         {column.symbol, std::to_string(data.unreadable_count), context_.scope.file,
-                          data.unreadable.front().text, kind_name(data.kind)});
-    for (const UnreadableCell& cell : data.unreadable) {
-      diagnostic.details.push_back(cell.file + ":" + std::to_string(cell.line) + ": " + column.header + ": " +
-                                   cell.text);
-    }
-    if (data.unreadable_count > data.unreadable.size()) {
-      diagnostic.details.push_back("and " + std::to_string(data.unreadable_count - data.unreadable.size()) +
-                                   " more");
-    }
+    Diagnostic diagnostic =
+        unreadable_cells(*column.data, column.header, context_.scope.file, passage_.place(node.span));
+    diagnostic.args.front() = column.symbol;
+    diagnostics_.add(std::move(diagnostic));
     return nullptr;
   }
   if (column.data != nullptr && !column.data->mixed_clocks.empty()) {
     return fail(Code::mixed_clocks, node.span,
                 {column.symbol, context_.scope.file, column.data->mixed_clocks});
   }
+  if (as_measured_ && column.as_measured) return column_node(*column.as_measured, node);
   const bool filled = column.filled && !as_measured_ && context_.standing != Standing::fill;
   if (filled && context_.standing == Standing::keep) {
     return fail(Code::keep_before_fill, node.span, {column.symbol});
@@ -481,6 +504,8 @@ CheckedPtr Checker::check_name(const Node& node) {
   const Scope& scope = context_.scope;
   const auto index = scope.find_column(node);
   if (index) return column_node(*index, node);
+  if (context_.groups != nullptr && context_.groups->scope.find_column(node))
+    return group_column(symbol, node.as<tree::Name>().quoted, node);
   if (const ScopeConstant* constant = scope.find_constant(symbol)) return constant_value(*constant, node);
   const auto shared = scope.shared_symbols.find(symbol);
   if (shared != scope.shared_symbols.end()) {
@@ -531,6 +556,11 @@ CheckedPtr Checker::check_member(const Node& node) {
     own.what = tree::Name{symbol, quoted};
     own.span = node.span;
     return check_name(own);
+  }
+  if (context_.groups != nullptr && owner == context_.groups->scope.sheet) {
+    if (context_.groups->scope.find_column(symbol, quoted)) return group_column(symbol, quoted, node);
+    return fail(Code::unknown_column, node.span,
+                {symbol, owner, nearest_name(symbol, context_.groups->scope.names())});
   }
   if (context_.standing == Standing::keep) {
     // Those that are known before the rows are chosen stand in the scope.
@@ -617,19 +647,54 @@ void Checker::check_bare_fraction(const Node& literal, const Unit& unit, const U
         number_text(conversion(Unit{}, unit)(number))});
 }
 
-void Checker::warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text) {
-  if (!unit.is_dimensionless() || unit.factor.is_one() || !unit.counted.none()) return;
-  const double needless = (Factor() / unit.factor).value();
-  const Node* node = &expression;
-  while (node->is(Operator::multiply)) {
-    for (const NodePtr& side : node->children) {
-      if (side->is_plain_number() && read_number(side->as<tree::Number>().digits).value == needless) {
-        fail(Code::needless_factor, side->span, {side->as<tree::Number>().digits, unit_text.text});
-        return;
-      }
-    }
-    node = node->children[0].get();
+namespace {
+
+// The bare numbers that are factors of a product, wherever they stand in it, each with whether it divides.
+void add_factors(const Node& node, bool divides, std::vector<std::pair<const Node*, bool>>& factors) {
+  if (node.is_plain_number()) {
+    factors.emplace_back(&node, divides);
+  } else if (node.is(Operator::multiply) || node.is(Operator::divide)) {
+    add_factors(*node.children[0], divides, factors);
+    add_factors(*node.children[1], node.is(Operator::divide) ? !divides : divides, factors);
+  } else if (is_negation(node)) {
+    add_factors(*node.children[0], divides, factors);
   }
+}
+
+}  // namespace
+
+void Checker::warn_of_needless_factor(const Node& expression, const Type& type, const Unit& unit,
+                                      const UnitText& unit_text) {
+  if (type.kind != Kind::number || mismatch(type.unit, unit)) return;
+  const double ratio = conversion(step_unit(type.unit), step_unit(unit))(1);
+  constexpr double kSame = 1e-12;
+  if (std::fabs(ratio - 1) <= kSame) return;
+  std::vector<std::pair<const Node*, bool>> factors;
+  add_factors(expression, false, factors);
+  for (const auto& [node, divides] : factors) {
+    const std::string& digits = node->as<tree::Number>().digits;
+    const double number = read_number(digits).value;
+    const double factor = divides ? 1 / number : number;
+    if (number == 0 || std::fabs(factor / ratio - 1) > kSame) continue;
+    fail(Code::needless_factor, node->span, {digits, unit_text.text});
+    return;
+  }
+}
+
+void Checker::warn_of_needless_offset(const Node& left, const Checked& left_value, const Node& right,
+                                      const Checked& right_value) {
+  constexpr double kIcePoint = 273.15;
+  constexpr double kZeroOfFahrenheit = 459.67 * 5 / 9;
+  constexpr double kNear = 1e-9;
+  const bool on_right = left_value.type.unit.is_reading();
+  if (on_right == right_value.type.unit.is_reading()) return;
+  const Checked& added = on_right ? right_value : left_value;
+  const auto known = known_constant(added);
+  if (!known) return;
+  const double size = std::fabs(conversion(added.type.unit, kelvin(), true)(*known));
+  if (std::fabs(size - kIcePoint) > kNear && std::fabs(size - kZeroOfFahrenheit) > kNear) return;
+  fail(Code::needless_offset, (on_right ? right : left).span,
+       {written(on_right ? right : left), written(on_right ? left : right)});
 }
 
 CheckedPtr check_definition(const Definition& definition, const CheckContext& context,
@@ -650,7 +715,7 @@ CheckedPtr check_definition(const Definition& definition, const CheckContext& co
     value->type.unit = *unit;
     return value;
   }
-  checker.warn_of_needless_factor(expression, *unit, *definition.unit);
+  checker.warn_of_needless_factor(expression, value->type, *unit, *definition.unit);
   return checker.in_unit(std::move(value), *definition.unit);
 }
 

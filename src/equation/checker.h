@@ -6,6 +6,10 @@
 
 namespace opensum {
 
+/// That a column with cells that cannot be read is used; `header` and `file` are those of the source.
+Diagnostic unreadable_cells(const ColumnHead& column, const std::string& header, const std::string& file,
+                            const Place& place);
+
 /// The checked right side of a definition, in the unit that the definition states or else in the unit that
 /// follows from the algebra. Null where there are errors, which are reported, each with its narrowest span.
 [[nodiscard]] CheckedPtr check_definition(const Definition& definition, const CheckContext& context,

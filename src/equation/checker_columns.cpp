@@ -9,6 +9,35 @@
 #include "equation/operation.h"
 
 namespace opensum {
+namespace {
+
+// What a reduction over the rows of a group sees of other sheets: their rows for reductions of its own.
+class SheetsAround : public OtherSheets {
+ public:
+  explicit SheetsAround(const OtherSheets& others) : others_(others) {}
+  Result<std::size_t> linked(const Node& member, const Passage& passage, Diagnostics& diagnostics) override {
+    diagnostics.add(Code::link_inside_groups, passage.place(member.span),
+                    {member.as<tree::Member>().owner, member.as<tree::Member>().symbol});
+    return std::nullopt;
+  }
+  std::optional<OtherScope> scope_of(const std::string& sheet) const override {
+    return others_.scope_of(sheet);
+  }
+  bool has_link(const std::string& /*name*/) const override { return false; }
+  std::optional<OtherScope> grouped() const override { return std::nullopt; }
+  std::size_t group_column(std::size_t column) override { return column; }
+  std::vector<std::size_t> group_keys() const override { return {}; }
+  bool is_first_whole_source() override { return false; }
+  FitView fit(const std::string& name, const std::string& sheet) const override {
+    return others_.fit(name, sheet);
+  }
+  std::size_t uncertainty_of(std::size_t column, const Place& /*place*/) override { return column; }
+
+ private:
+  const OtherSheets& others_;
+};
+
+}  // namespace
 
 // The fraction of col_quantile and the row of col_at are constants.
 bool Checker::check_column_setting(const Node& node, const Signature& signature, OpSetting& setting) {
@@ -49,14 +78,22 @@ bool Checker::check_beside(const Node& node, const Signature& signature, Checked
   return true;
 }
 
-bool Checker::check_keys(const Node& node, std::vector<CheckedPtr>& keys) {
+bool Checker::check_keys(const Node& node, bool over_groups, std::vector<CheckedPtr>& keys) {
+  if (context_.groups != nullptr && !over_groups) {
+    for (const std::size_t key : context_.groups->others.group_keys()) {
+      keys.push_back(column_node(key, node));
+      if (!keys.back()) return false;
+    }
+  }
   const NamedArgument* by = named(node, "by");
   if (by == nullptr) return true;
   const Node& list = *by->value;
   bool good = true;
   const std::size_t count = list.kind() == NodeKind::list ? list.children.size() : 1;
   for (std::size_t i = 0; i < count; ++i) {
-    CheckedPtr key = check(list.kind() == NodeKind::list ? *list.children[i] : list);
+    const Node& item = list.kind() == NodeKind::list ? *list.children[i] : list;
+    CheckedPtr key = check(item);
+    if (key && key->op == Op::text_constant) key = fail_text_for_column(item, *key, "by: ", "");
     good = key != nullptr && good;
     keys.push_back(std::move(key));
   }
@@ -95,7 +132,7 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.function()});
   std::vector<CheckedPtr> keys;
   std::size_t rows = 0;
-  bool good = check_keys(node, keys);
+  bool good = check_keys(node, false, keys);
   good = check_rows(node, signature, rows) && good;
   CheckedPtr along;
   if (family_of(signature.op) == OpFamily::along_column) {
@@ -108,6 +145,8 @@ CheckedPtr Checker::check_sequence(const Node& node, const Signature& signature)
   if (!node.children.empty()) value = check(*node.children[0]);
   if (!value || !rule || !good) return nullptr;
   const Node& argument = node.children.empty() ? node : *node.children[0];
+  if (value->op == Op::text_constant)
+    return fail_text_for_column(argument, *value, node.function() + "(", ")");
   const bool date = value->type.kind == Kind::date && signature.rule != Rule::sequence_sum &&
                     signature.rule != Rule::sequence_slope && signature.rule != Rule::sequence_area;
   if (signature.rule != Rule::sequence_same && !date) {
@@ -157,40 +196,91 @@ CheckedPtr Checker::check_foreign(const Node& node, const Signature& signature,
     if (other.owner != owner)
       return fail(Code::reduction_of_two_sheets, node.span, {node.function(), owner, other.owner});
   }
-  for (const std::string& name : names_used(node, context_.scope)) {
-    if (!context_.scope.find_column(name, false)) continue;
+  const auto source = context_.others->grouped();
+  if (source && source->shown_as == owner && !bare_columns(node, *source->scope).empty())
+    return fail(Code::group_beside_whole, node.span, {node.function(), owner});
+  if (!bare_columns(node, context_.scope).empty() ||
+      (source && !bare_columns(node, *source->scope).empty())) {
     return fail(Code::reduction_of_two_sheets, node.span, {node.function(), owner, context_.scope.sheet});
   }
   if (const NamedArgument* by = named(node, "by")) return fail(Code::foreign_groups, by->span, {owner});
-  return check_over(*there, node, signature);
+  if (source && source->shown_as == owner) say_whole_source(node, owner, *context_.others);
+  const CheckContext inside{*there->scope,      context_.units, context_.policy,
+                            Standing::equation, std::nullopt,   nullptr};
+  return check_over(there->rows, inside, node, signature);
 }
 
 CheckedPtr Checker::check_grouped(const Node& node, const Signature& signature, const OtherScope& source) {
   if (const NamedArgument* by = named(node, "by")) {
     return fail(Code::groups_of_groups, by->span, {context_.scope.sheet});
   }
-  return check_over(source, node, signature);
+  warn_of_group_columns(node, source);
+  const GroupsAround groups{context_.scope, *context_.others};
+  SheetsAround around(*context_.others);
+  const CheckContext inside{*source.scope, context_.units, context_.policy, Standing::equation,
+                            std::nullopt,  &around,        nullptr,         &groups};
+  return check_over(source.rows, inside, node, signature);
 }
 
-CheckedPtr Checker::check_over(const OtherScope& other, const Node& node, const Signature& signature) {
-  const CheckContext inside{*other.scope,       context_.units, context_.policy,
-                            Standing::equation, std::nullopt,   nullptr};
-  CheckedPtr result = Checker(passage_, inside, diagnostics_).check_column(node, signature);
+void Checker::warn_of_group_columns(const Node& node, const OtherScope& source) {
+  std::string first;
+  for (const std::string& name : names_used(node, context_.scope)) {
+    if (source.scope->find_column(name, false)) return;
+    if (first.empty() && context_.scope.find_column(name, false)) first = name;
+  }
+  if (first.empty() || !bare_columns(node, *source.scope).empty() ||
+      !members_used(node, context_.scope).empty())
+    return;
+  fail(Code::group_column_alone, node.span, {node.function(), first, context_.scope.sheet});
+}
+
+CheckedPtr Checker::group_column(const std::string& symbol, bool quoted, const Node& node) {
+  if (context_.groups == nullptr) return nullptr;
+  const Scope& groups = context_.groups->scope;
+  const auto found = groups.find_column(symbol, quoted);
+  if (!found) return nullptr;
+  const std::size_t meant = groups.meant_by(*found);
+  if (groups.columns[meant].broken) return nullptr;
+  return column_node(context_.groups->others.group_column(meant), node);
+}
+
+void Checker::say_whole_source(const Node& node, const std::string& source, OtherSheets& others) {
+  if (others.is_first_whole_source()) fail(Code::whole_source, node.span, {node.function(), source});
+}
+
+CheckedPtr Checker::check_whole(const Node& node, const Signature& signature) {
+  if (!bare_columns(node, context_.scope).empty())
+    return fail(Code::group_beside_whole, node.span, {node.function(), context_.scope.sheet});
+  say_whole_source(node, context_.scope.sheet, context_.groups->others);
+  CheckContext whole = context_;
+  whole.groups = nullptr;
+  return Checker(passage_, whole, diagnostics_).check_column(node, signature);
+}
+
+CheckedPtr Checker::check_over(const OtherRows& rows, const CheckContext& inside, const Node& node,
+                               const Signature& signature) {
+  Checker checker(passage_, inside, diagnostics_);
+  checker.over_groups_ = rows.groups_of.has_value();
+  CheckedPtr result = checker.check_column(node, signature);
   if (!result) return nullptr;
   // A conversion to a difference may stand around it.
   Checked* reduction = result.get();
   while (!needs_whole_column(reduction->op)) reduction = reduction->args.front().get();
-  reduction->over = other.rows;
+  reduction->over = rows;
   return result;
 }
 
 CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
-  if (context_.others != nullptr) {
-    std::vector<MemberUse> others = members_used(node, context_.scope);
+  const bool over_groups = std::exchange(over_groups_, false);
+  if (context_.others != nullptr && !over_groups) {
+    const auto source = context_.others->grouped();
+    std::vector<MemberUse> others = members_of_reduction(node, context_.scope);
+    std::vector<std::string> names = names_of_reduction(node, context_.scope);
+    if (others.empty() && names.empty() && !source && context_.groups == nullptr)
+      others = members_used(node, context_.scope);
     std::erase_if(others, [&](const MemberUse& m) { return !context_.others->scope_of(m.owner); });
     // Alone, the name of a sheet means all of its rows. Beside columns of this sheet it is a link, which
     // gives for each row here the one that belongs to it.
-    const std::vector<std::string> names = names_used(node, context_.scope);
     const bool beside_own = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
       return context_.scope.find_column(name, false).has_value();
     });
@@ -198,11 +288,15 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
         others.begin(), others.end(), [&](const MemberUse& m) { return context_.others->has_link(m.owner); });
     if (beside_own && all_linked) others.clear();
     if (!others.empty()) return check_foreign(node, signature, others);
-    if (const auto source = context_.others->grouped()) return check_grouped(node, signature, *source);
+    if (source) return check_grouped(node, signature, *source);
   }
+  if (context_.groups != nullptr && !over_groups && names_itself(node, context_.scope))
+    return check_whole(node, signature);
   if (context_.standing == Standing::keep) return fail(Code::keep_row_by_row, node.mark, {node.function()});
   const Node& argument = *node.children[0];
   CheckedPtr value = check(argument);
+  if (value && value->op == Op::text_constant)
+    return fail_text_for_column(argument, *value, node.function() + "(", ")");
   OpSetting setting;
   bool good = check_column_setting(node, signature, setting);
   const auto rule = null_rule(node, 0, context_.policy.column_skips);
@@ -212,7 +306,7 @@ CheckedPtr Checker::check_column(const Node& node, const Signature& signature) {
     good = where != nullptr && good;
   }
   std::vector<CheckedPtr> keys;
-  good = check_keys(node, keys) && good;
+  good = check_keys(node, over_groups, keys) && good;
   CheckedPtr beside;
   good = check_beside(node, signature, beside) && good;
   if (!value || !rule || !good) return nullptr;

@@ -407,12 +407,16 @@ CheckedPtr Checker::check_is_any(const Node& node) {
 
 CheckedPtr Checker::check_is_null(const Node& node) {
   CheckedPtr value = check(*node.children[0]);
+  if (value && value->op == Op::text_constant)
+    return fail_text_for_column(*node.children[0], *value, node.function() + "(", ")");
   return value ? operation(Op::is_null, truth(), node.span, std::move(value)) : nullptr;
 }
 
 CheckedPtr Checker::check_fallback(const Node& node) {
   auto items = check_list(node);
   if (!items || !unify_list(*items, node)) return nullptr;
+  if (items->front().value->op == Op::text_constant && items->size() > 1)
+    return fail_text_for_column(*items->front().node, *items->front().value, "fallback(", ", …)");
   const Type type = items->front().value->type;
   std::vector<CheckedPtr> args;
   for (Item& item : *items) args.push_back(std::move(item.value));
@@ -489,8 +493,12 @@ CheckedPtr Checker::check_measured(const Node& node) {
 }
 
 CheckedPtr Checker::check_limit(const Node& node) {
-  CheckedPtr value = check_measured(node);
+  as_measured_ = true;
+  CheckedPtr value = check(*node.children[0]);
+  as_measured_ = false;
   if (!value) return nullptr;
+  if (value->op != Op::column || !context_.scope.columns[value->column].keeps_limits)
+    return fail(Code::not_measured, node.children[0]->span, {written(*node.children[0])});
   if (value->type.kind != Kind::number) return require_number(std::move(value), *node.children[0]);
   const Type type = value->type;
   return operation(Op::limit, type, node.span, std::move(value));

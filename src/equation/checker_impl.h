@@ -29,7 +29,12 @@ class Checker {
   /// The value as one of the column that is filled.
   CheckedPtr fit_for_fill(CheckedPtr value, const Node& node);
   void check_bare_fraction(const Node& literal, const Unit& unit, const UnitText& unit_text);
-  void warn_of_needless_factor(const Node& expression, const Unit& unit, const UnitText& unit_text);
+  /// Warns of a number in a product that does what the conversion to the unit of the definition does.
+  void warn_of_needless_factor(const Node& expression, const Type& type, const Unit& unit,
+                               const UnitText& unit_text);
+  /// Warns of the zero of a scale that is added or taken away by hand.
+  void warn_of_needless_offset(const Node& left, const Checked& left_value, const Node& right,
+                               const Checked& right_value);
 
   /// What the parameters of a formula stand for while its body is checked.
   struct Bindings {
@@ -74,7 +79,7 @@ class Checker {
   CheckedPtr check_product(const Node& node, CheckedPtr left, CheckedPtr right);
   CheckedPtr check_power(const Node& node, CheckedPtr left, CheckedPtr right);
   CheckedPtr check_comparison(const Node& node, CheckedPtr left, CheckedPtr right);
-  bool is_measured(const Checked& value) const;
+  bool keeps_limits(const Checked& value) const;
   CheckedPtr check_logic(const Node& node, CheckedPtr left, CheckedPtr right);
 
   CheckedPtr check_call(const Node& node);
@@ -105,8 +110,19 @@ class Checker {
                            const std::vector<MemberUse>& others);
   /// A reduction over the rows of the group that each row of the sheet stands for.
   CheckedPtr check_grouped(const Node& node, const Signature& signature, const OtherScope& source);
+  /// Warns of a reduction over the rows of a group that names columns of the groups alone.
+  void warn_of_group_columns(const Node& node, const OtherScope& source);
+  /// Inside such a reduction: a column of the groups by its name; null where there is none.
+  CheckedPtr group_column(const std::string& symbol, bool quoted, const Node& node);
   /// A reduction over the rows of another sheet, all of them or those of each group.
-  CheckedPtr check_over(const OtherScope& other, const Node& node, const Signature& signature);
+  CheckedPtr check_over(const OtherRows& rows, const CheckContext& inside, const Node& node,
+                        const Signature& signature);
+  /// Inside a reduction over the rows of a group: one over the whole sheet, whose name it gives.
+  CheckedPtr check_whole(const Node& node, const Signature& signature);
+  void say_whole_source(const Node& node, const std::string& source, OtherSheets& others);
+  /// A text where a column is meant.
+  CheckedPtr fail_text_for_column(const Node& node, const Checked& text, const std::string& before,
+                                  const std::string& after);
   CheckedPtr check_sequence(const Node& node, const Signature& signature);
   /// The value of `along:`, a number or date; null after a reported error.
   CheckedPtr check_along(const Node& node, const Signature& signature);
@@ -131,8 +147,9 @@ class Checker {
   CheckedPtr check_number_of_text(const Node& node);
   CheckedPtr check_text_function(const Node& node, const Signature& signature);
   bool check_rows(const Node& node, const Signature& signature, std::size_t& rows);
-  /// The keys of `by:`; false after a reported error.
-  bool check_keys(const Node& node, std::vector<CheckedPtr>& keys);
+  /// The keys of `by:`, and before them those of the group around it, but for the reduction `over_groups`
+  /// itself. False after a reported error.
+  bool check_keys(const Node& node, bool over_groups, std::vector<CheckedPtr>& keys);
   bool check_column_setting(const Node& node, const Signature& signature, OpSetting& setting);
   /// The second operand of a reduction: weights, another column, or what it goes along. False after a
   /// reported error; a null pointer where there is none.
@@ -178,6 +195,8 @@ class Checker {
   int depth_ = 0;  ///< of what is checked, in that of the formulas it is part of
   /// Inside measured(…), where names mean columns as measured.
   bool as_measured_ = false;
+  /// The next reduction is the one over the rows of a group, and not one inside it.
+  bool over_groups_ = false;
   const Bindings* bindings_ = nullptr;
 };
 

@@ -113,6 +113,7 @@ CheckedPtr Checker::check_sum(const Node& node, CheckedPtr left, CheckedPtr righ
     return fail_sides(wrong, minus ? Code::cannot_subtract : Code::cannot_add, left_node, *left, right_node,
                       *right);
   }
+  warn_of_needless_offset(left_node, *left, right_node, *right);
   if (left_reading && right_reading) {
     if (!minus) {
       return fail_pair(Code::readings_added, left_node, right_node,
@@ -284,16 +285,16 @@ CheckedPtr Checker::check_comparison(const Node& node, CheckedPtr left, CheckedP
       fail(Code::compared_to_null, node.span, {written(node), written(other)});
   }
   const bool limits = kind == Kind::number;
-  const std::array<bool, 2> keeps_limit = {limits && is_measured(*left), limits && is_measured(*right)};
+  const std::array<bool, 2> keeps_limit = {limits && keeps_limits(*left), limits && keeps_limits(*right)};
   CheckedPtr comparison = operation(op, truth(), node.span, std::move(left), std::move(right));
   comparison->keeps_limit = keeps_limit;
   return comparison;
 }
 
 // A measured column, converted or not.
-bool Checker::is_measured(const Checked& value) const {
-  if (value.op == Op::convert) return is_measured(*value.args[0]);
-  return value.op == Op::column && context_.scope.columns[value.column].measured;
+bool Checker::keeps_limits(const Checked& value) const {
+  if (value.op == Op::convert) return keeps_limits(*value.args[0]);
+  return value.op == Op::column && context_.scope.columns[value.column].keeps_limits;
 }
 
 CheckedPtr Checker::check_logic(const Node& node, CheckedPtr left, CheckedPtr right) {

@@ -10,7 +10,7 @@ CheckedPtr Checker::check_uncertainty(const Node& node) {
     return fail(Code::uncertainty_too_early, node.span, {written(node)});
   CheckedPtr value = check(argument);
   if (!value) return nullptr;
-  if (value->type.kind != Kind::number)
+  if (!has_differences(value->type.kind))
     return fail(Code::uncertainty_of_kind, argument.span, {written(argument), kind_name(value->type.kind)});
   if (value->op == Op::fit_parameter && std::holds_alternative<ParameterIndex>(value->setting)) {
     value->op = Op::fit_parameter_error;

@@ -103,6 +103,16 @@ struct TurnOf {
 
 TurnOf turn_of(const ScopeColumn& column) { return {column.symbol, column.label, column.symbol}; }
 
+// A text as it stands inside of quotes: no quote in it ends it, and no line.
+std::string in_quotes(const std::string& text) {
+  std::string out;
+  for (const char c : text) {
+    out += c == '\n' || c == '\r' ? ' ' : c;
+    if (c == '"') out += c;
+  }
+  return out;
+}
+
 // A text stands in names with what names consist of, and in texts as it is.
 TurnOf turn_of(const std::string& text) { return {symbol_of("x" + text).substr(1), text, text}; }
 
@@ -149,7 +159,14 @@ std::vector<LoopTurn> expand(const Loop& loop, const Scope& scope, Diagnostics& 
       const bool label = here.starts_with(label_mark);
       if (text[at] == '"') inside = !inside;
       const std::string& name = inside ? item.quoted : item.symbol;
-      const std::string put = symbol ? name : label ? item.label : std::string(1, text[at]);
+      if (label && !inside) {
+        if (turns.empty())
+          diagnostics.add(Code::loop_label, loop.passage.place({at, at + label_mark.size()}), {label_mark});
+        return {};
+      }
+      const std::string put = symbol  ? (inside ? in_quotes(name) : name)
+                              : label ? in_quotes(item.label)
+                                      : std::string(1, text[at]);
       offsets.insert(offsets.end(), put.size(), loop.passage.place({at, at + 1}).span.begin);
       made += put;
       at += symbol ? symbol_mark.size() : label ? label_mark.size() : 1;

@@ -63,6 +63,13 @@ void add_names(const Node& node, const Scope& scope, std::vector<std::string>& n
   add(column ? scope.columns[*column].symbol : name);
 }
 
+// Adds the column of another sheet that a node itself mentions.
+void add_member(const Node& node, const Scope& scope, std::vector<MemberUse>& members) {
+  if (!node.is<tree::Member>()) return;
+  const auto& [owner, symbol, quoted] = node.as<tree::Member>();
+  if (owner != scope.sheet && owner != "codata" && owner != "fit") members.push_back({owner, symbol});
+}
+
 }  // namespace
 
 std::vector<std::string> names_used(const Node& expression, const Scope& scope) {
@@ -104,6 +111,36 @@ std::vector<std::string> names_outside_reductions(const Node& expression, const 
   return names;
 }
 
+std::vector<std::string> names_of_reduction(const Node& reduction, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(reduction, [&](const Node& node) {
+    if (&node != &reduction && is_reduction(node)) return false;
+    add_names(node, scope, names);
+    return true;
+  });
+  return names;
+}
+
+bool names_itself(const Node& reduction, const Scope& scope) {
+  bool found = false;
+  walk(reduction, [&](const Node& node) {
+    if (&node != &reduction && is_reduction(node)) return false;
+    found = found || (node.is<tree::Member>() && node.as<tree::Member>().owner == scope.sheet);
+    return true;
+  });
+  return found;
+}
+
+std::vector<std::string> bare_columns(const Node& expression, const Scope& scope) {
+  std::vector<std::string> names;
+  walk(expression, [&](const Node& node) {
+    if (!node.is<tree::Member>()) add_names(node, scope, names);
+    return node.kind() != NodeKind::range;
+  });
+  std::erase_if(names, [&](const std::string& name) { return !scope.find_column(name, false); });
+  return names;
+}
+
 std::vector<std::string> names_inside_reductions(const Node& expression, const Scope& source) {
   std::vector<std::string> names;
   walk(expression, [&](const Node& node) {
@@ -116,12 +153,39 @@ std::vector<std::string> names_inside_reductions(const Node& expression, const S
   return names;
 }
 
+std::vector<std::string> groups_named_inside(const Node& expression, const Scope& scope,
+                                             const Scope& source) {
+  std::vector<std::string> names;
+  const auto add = [&](const Node& node) {
+    const bool own_member = node.is<tree::Member>() && node.as<tree::Member>().owner == scope.sheet;
+    const bool meant = own_member || (node.is<tree::Name>() && !source.find_column(node).has_value());
+    if (meant && scope.find_column(node)) add_names(node, scope, names);
+  };
+  walk(expression, [&](const Node& node) {
+    if (!is_reduction(node)) return true;
+    walk(node, [&](const Node& inside) {
+      add(inside);
+      return true;
+    });
+    return false;
+  });
+  return names;
+}
+
 std::vector<MemberUse> members_used(const Node& expression, const Scope& scope) {
   std::vector<MemberUse> members;
   walk(expression, [&](const Node& node) {
-    if (!node.is<tree::Member>()) return true;
-    const auto& [owner, symbol, quoted] = node.as<tree::Member>();
-    if (owner != scope.sheet && owner != "codata" && owner != "fit") members.push_back({owner, symbol});
+    add_member(node, scope, members);
+    return true;
+  });
+  return members;
+}
+
+std::vector<MemberUse> members_of_reduction(const Node& reduction, const Scope& scope) {
+  std::vector<MemberUse> members;
+  walk(reduction, [&](const Node& node) {
+    if (&node != &reduction && is_reduction(node)) return false;
+    add_member(node, scope, members);
     return true;
   });
   return members;

@@ -21,6 +21,16 @@ std::vector<std::string> names_as_filled(const Node& expression, const Scope& sc
 /// `source`, and those outside, which mean columns of the sheet's own `scope`.
 std::vector<std::string> names_inside_reductions(const Node& expression, const Scope& source);
 std::vector<std::string> names_outside_reductions(const Node& expression, const Scope& scope);
+/// Columns of the groups' own `scope` that stand inside of its reductions: where `source` has none of the
+/// name.
+std::vector<std::string> groups_named_inside(const Node& expression, const Scope& scope, const Scope& source);
+
+/// Of a reduction: the names in it that stand in none of the reductions inside it.
+std::vector<std::string> names_of_reduction(const Node& reduction, const Scope& scope);
+/// Whether one of these columns has the name of its sheet before it.
+bool names_itself(const Node& reduction, const Scope& scope);
+/// The columns of a scope that an expression names without any sheet before them.
+std::vector<std::string> bare_columns(const Node& expression, const Scope& scope);
 
 /// Columns of other sheets that an expression names as SHEET.COLUMN, or by way of a link as LINK.COLUMN.
 struct MemberUse {
@@ -28,6 +38,8 @@ struct MemberUse {
   std::string column;
 };
 std::vector<MemberUse> members_used(const Node& expression, const Scope& scope);
+/// Of a reduction: those that stand in none of the reductions inside it.
+std::vector<MemberUse> members_of_reduction(const Node& reduction, const Scope& scope);
 
 /// Fits that an expression uses, each with the sheet that it names; empty for the expression's own.
 std::vector<MemberUse> fits_used(const Node& expression);

@@ -35,7 +35,7 @@ std::optional<std::size_t> Scope::find_column(const std::string& name, bool quot
   };
   const auto by_header = index_of([&](const ScopeColumn& c) { return c.measured && c.header == name; });
   if (by_header) return by_header;
-  const auto labelled = [&](const ScopeColumn& c) { return c.label == name; };
+  const auto labelled = [&](const ScopeColumn& c) { return !c.linked && c.label == name; };
   if (std::count_if(columns.begin(), columns.end(), labelled) == 1) return index_of(labelled);
   return symbol;
 }
@@ -63,7 +63,8 @@ std::vector<std::string> Scope::names() const {
 std::vector<std::size_t> Scope::matching(const std::string& pattern) const {
   std::vector<std::size_t> found;
   for (std::size_t i = 0; i < columns.size(); ++i) {
-    if (columns[i].measured && matches_pattern(columns[i].symbol, pattern)) found.push_back(i);
+    const bool named = columns[i].measured && !columns[i].only_as_measured;
+    if (named && matches_pattern(columns[i].symbol, pattern)) found.push_back(i);
   }
   return found;
 }

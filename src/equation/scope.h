@@ -22,6 +22,8 @@ struct ScopeColumn {
   std::string header;
   Type type;
   bool measured = true;
+  /// Its nulls may keep a limit such as `<0.5`, by which comparisons can be decided.
+  bool keeps_limits = false;
   /// Its own definition has errors, which are reported there; uses of it are passed over in silence.
   bool broken = false;
   /// Row by row what a link leads to; its name is LINK.COLUMN.
@@ -31,6 +33,10 @@ struct ScopeColumn {
   /// The column that holds the values with gaps filled, which every name of this one means but in measured();
   /// without fill nothing.
   std::optional<std::size_t> filled;
+  /// The column that measured() means where this one was taken over with its gaps filled.
+  std::optional<std::size_t> as_measured;
+  /// Only such a column: no pattern matches it.
+  bool only_as_measured = false;
 };
 
 struct ScopeConstant {

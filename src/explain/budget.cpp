@@ -41,8 +41,8 @@ class BudgetMaker {
       : run_(run),
         sheet_(sheet),
         row_(row),
-        up_(difference_unit(of.unit)),
-        to_shown_(conversion(step_unit(of.unit), up_)) {}
+        up_(difference_unit(of)),
+        to_shown_(conversion(step_unit(of), up_)) {}
 
   // By source, the largest first.
   static std::vector<Contribution> contributions_of(const std::vector<Term>& terms) {
@@ -118,7 +118,8 @@ class BudgetMaker {
                  run_.uncertainty->family_of_number(each.parts.front().number) == contribution.family;
         });
     if (constant != run_.constants.end())
-      describe(std::fabs(constant->parts.front().by), constant->type.unit, contribution.by, line);
+      describe(std::fabs(constant->parts.front().by), step_unit(constant->type.unit),
+               difference_unit(constant->type.unit), contribution.by, line);
     return line;
   }
 
@@ -151,13 +152,12 @@ class BudgetMaker {
     }
     describe(stated.of(input.number(contribution.place), said,
                        uncertainty_in_cell(stated, input, contribution.place)),
-             input.unit, contribution.by, line);
+             step_unit(input), difference_unit(input), contribution.by, line);
   }
 
-  void describe(double own, const Unit& unit, double by, BudgetLine& line) const {
-    line.own =
-        with_unit(conversion(step_unit(unit), difference_unit(unit))(own), kDigitsOfU, difference_unit(unit));
-    line.sensitivity = with_unit(to_shown_(by) / own, kDigits, quotient(up_, step_unit(unit)));
+  void describe(double own, const Unit& step, const Unit& difference, double by, BudgetLine& line) const {
+    line.own = with_unit(conversion(step, difference)(own), kDigitsOfU, difference);
+    line.sensitivity = with_unit(to_shown_(by) / own, kDigits, quotient(up_, step));
   }
 
   const StudyRun& run_;
@@ -184,7 +184,9 @@ Budget budget_of(const StudyRun& run, const RunSheet& sheet, std::size_t column,
       BudgetMaker::contributions_of(run.uncertainty->unknowns().resolved(kept->second.row(row)));
   Budget budget;
   budget.value =
-      value_with_error(of.number(row), conversion(step_unit(u.unit), step_unit(of.unit))(u.number(row)));
+      of.kind == Kind::date
+          ? cell_text(of, row)
+          : value_with_error(of.number(row), conversion(step_unit(u.unit), step_unit(of))(u.number(row)));
   if (!of.unit.is_one()) budget.value += " " + of.unit.text();
   budget.uncertainty = with_unit(u.number(row), kDigitsOfU, u.unit);
   budget.of = fmt::format("{}.{}, row {}", sheet.model->name, of.symbol, table.place_of(row) + 1);

@@ -41,11 +41,17 @@ void append_field(std::string& out, std::string_view field, char delimiter) {
 
 namespace {
 
+// A null is empty but for cells that could not be read, and limits.
+std::string null_text(const Column& column, std::size_t row) {
+  const std::string_view unread = column.unread(row);
+  return unread.empty() ? limit_text(column, row) : std::string(unread);
+}
+
 // A cell as a field.
 void append_cell(TextBuffer& out, const Column& column, std::size_t row, char delimiter) {
   const Chunk& chunk = column.chunks[row / kChunkRows];
   const std::size_t i = row % kChunkRows;
-  if (chunk.null_at(i)) return append_field(out, column.unread(row), delimiter);
+  if (chunk.null_at(i)) return append_field(out, null_text(column, row), delimiter);
   if (column.kind == Kind::text) {
     append_field(out, text_as_read(chunk, i), delimiter);
   } else {
@@ -83,8 +89,8 @@ struct SourceRun {
 class CsvWriter {
  public:
   CsvWriter(const Table& table, const CsvOptions& options, std::vector<std::size_t>* ends = nullptr,
-            std::size_t* formulas = nullptr)
-      : table_(table), options_(options), columns_(table.written()), ends_(ends), formulas_(formulas) {}
+            WrittenNotes* notes = nullptr)
+      : table_(table), options_(options), columns_(table.written()), ends_(ends), notes_(notes) {}
 
   std::string header() const {
     std::string out;
@@ -109,7 +115,11 @@ class CsvWriter {
       const std::size_t line = out.size();
       for (std::size_t c = 0; c < columns_.size(); ++c) {
         if (c > 0) out.add(options_.delimiter);
-        if (!append_formula(out, *columns_[c], row)) append_cell(out, *columns_[c], row, options_.delimiter);
+        if (columns_[c]->measured && columns_[c]->null(row)) {
+          append_null(out, *columns_[c], row);
+        } else if (!append_formula(out, *columns_[c], row)) {
+          append_cell(out, *columns_[c], row, options_.delimiter);
+        }
       }
       end_row(out, line);
     }
@@ -122,10 +132,18 @@ class CsvWriter {
     const Chunk& chunk = column.chunks[row / kChunkRows];
     const std::size_t i = row % kChunkRows;
     if (chunk.null_at(i) || !looks_like_formula(text_as_read(chunk, i))) return false;
-    if (formulas_ != nullptr) ++*formulas_;
+    if (notes_ != nullptr) ++notes_->formulas;
     if (!options_.guard_formulas) return false;
     append_field(out, '\'' + std::string(text_as_read(chunk, i)), options_.delimiter);
     return true;
+  }
+
+  // A null of a measured column, which keeps a limit.
+  void append_null(TextBuffer& out, const Column& column, std::size_t row) const {
+    const std::string text = null_text(column, row);
+    if (notes_ != nullptr && !text.empty() && is_limit(column.null(row).reason()))
+      notes_->limits[column.symbol].insert(text);
+    append_field(out, text, options_.delimiter);
   }
 
   void end_row(TextBuffer& out, std::size_t line) const {
@@ -153,9 +171,8 @@ class CsvWriter {
         const std::size_t row = part * kChunkRows + i;
         if (!columns[c].chunk.null_at(i)) {
           append_known(out, columns[c], row);
-        } else if (columns[c].column.measured && !columns[c].column.unread(row).empty()) {
-          // A null is empty but for cells that could not be read.
-          append_cell(out, columns[c].column, row, options_.delimiter);
+        } else if (columns[c].column.measured) {
+          append_null(out, columns[c].column, row);
         }
       }
       end_row(out, line);
@@ -224,7 +241,7 @@ class CsvWriter {
   const CsvOptions& options_;
   std::vector<const Column*> columns_;
   std::vector<std::size_t>* ends_;
-  std::size_t* formulas_;
+  WrittenNotes* notes_;
 };
 
 }  // namespace
@@ -246,8 +263,8 @@ std::string csv_header(const Table& table, const CsvOptions& options) {
 }
 
 void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
-                     std::vector<std::size_t>* ends, std::size_t* formulas) {
-  const CsvWriter writer(table, options, ends, formulas);
+                     std::vector<std::size_t>* ends, WrittenNotes* notes) {
+  const CsvWriter writer(table, options, ends, notes);
   for (std::size_t part = 0; part < writer.parts(); ++part) writer.append_part(out, part);
 }
 

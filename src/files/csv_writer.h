@@ -7,6 +7,7 @@
 #include "base/text_buffer.h"
 #include "table/cell_text.h"
 #include "table/column.h"
+#include "table/written_notes.h"
 
 namespace opensum {
 
@@ -34,15 +35,16 @@ std::string csv_header(const Table& table, const CsvOptions& options);
 /// Whether spreadsheet programs that open a CSV file take a text for a formula.
 bool looks_like_formula(std::string_view text);
 
-/// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends, and
-/// `formulas` is increased by the derived texts that look like one.
+/// Appends the lines of its rows to a text. `ends`, where given, takes up where each line ends, and `notes`
+/// what is to be said of the cells.
 void append_csv_rows(TextBuffer& out, const Table& table, const CsvOptions& options,
-                     std::vector<std::size_t>* ends = nullptr, std::size_t* formulas = nullptr);
+                     std::vector<std::size_t>* ends = nullptr, WrittenNotes* notes = nullptr);
 
 /// The keys of our own in such metadata.
 constexpr const char* kSymbolKey = "urn:opensum:symbol";
 constexpr const char* kLabelKey = "urn:opensum:label";
 constexpr const char* kUnitKey = "urn:opensum:unit";
+constexpr const char* kKindKey = "urn:opensum:kind";  ///< `duration`, whose cells may be written hh:mm:ss
 
 /// What the metadata says of a derived column.
 struct DerivedNote {
@@ -54,6 +56,6 @@ struct DerivedNote {
 /// The W3C metadata (CSVW, Recommendation of 2015-12-17) for such a file: names, titles, kinds, and under
 /// urn:opensum: the units, original headers, equations and null rules.
 std::string csvw_text(const Table& table, const std::string& url, const std::vector<DerivedNote>& derived,
-                      const CsvOptions& options);
+                      const CsvOptions& options, const WrittenNotes& notes);
 
 }  // namespace opensum

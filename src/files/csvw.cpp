@@ -7,12 +7,13 @@
 namespace opensum {
 namespace {
 
-const char* datatype(Kind kind) {
-  switch (kind) {
+// Clocks of durations are no numbers of the standard.
+const char* datatype(const Column& column) {
+  switch (column.kind) {
     case Kind::number:
-      return "number";
+      return column.holds_clocks ? "string" : "number";
     case Kind::date:
-      return "datetime";
+      return column.clock ? "datetime" : "date";
     case Kind::truth:
       return "boolean";
     case Kind::text:
@@ -24,7 +25,7 @@ const char* datatype(Kind kind) {
 }  // namespace
 
 std::string csvw_text(const Table& table, const std::string& url, const std::vector<DerivedNote>& derived,
-                      const CsvOptions& options) {
+                      const CsvOptions& options, const WrittenNotes& notes) {
   using Json = nlohmann::ordered_json;
   Json columns = Json::array();
   for (const Column* written : table.written()) {
@@ -32,7 +33,12 @@ std::string csvw_text(const Table& table, const std::string& url, const std::vec
     Json entry;
     entry["name"] = column.symbol;
     entry["titles"] = header_text(column, options.headers_are_symbols);
-    entry["datatype"] = datatype(column.kind);
+    entry["datatype"] = datatype(column);
+    if (column.holds_clocks) entry[kKindKey] = "duration";
+    if (const auto limits = notes.limits.find(column.symbol); limits != notes.limits.end()) {
+      entry["null"] = Json::array({""});
+      for (const std::string& limit : limits->second) entry["null"].push_back(limit);
+    }
     entry[kSymbolKey] = column.symbol;
     entry[kLabelKey] = column.label;
     if (column.kind == Kind::number) entry[kUnitKey] = column.unit.text();

@@ -62,7 +62,14 @@ CsvMetadata::Described described(const Metadata& column, const std::vector<std::
   entry.column.label = text_at(column, kLabelKey);
   if (const std::string unit = text_at(column, kUnitKey); !unit.empty()) entry.column.unit = unit;
   entry.column.kind = kind_of(column);
-  const std::vector<std::string> missing = texts_at(column, "null");
+  if (text_at(column, kKindKey) == "duration") {
+    entry.column.kind = Kind::number;
+    entry.column.duration = true;
+  }
+  std::vector<std::string> missing = texts_at(column, "null");
+  // Limits such as `<0.05` are nulls with a reason of their own.
+  std::erase_if(missing,
+                [](const std::string& text) { return text.starts_with('<') || text.starts_with('>'); });
   if (!missing.empty()) {
     entry.column.missing = missing;
   } else if (!inherited_missing.empty()) {

@@ -614,7 +614,9 @@ class StudyReader : private KeyReader {
     const auto text = entry.value->is_number() ? std::optional(number_text(*entry.value->value<double>()))
                                                : entry.value->value<std::string>();
     study_.coverage = text ? share_of(*text) : std::nullopt;
-    if (!study_.coverage) wrong_type(entry, "a share such as \"95 %\"");
+    // A factor such as 2 is not a share, and `2` for 2 % nobody means.
+    const bool bare = entry.value->is_number() && !(*entry.value->value<double>() < 1);
+    if (!study_.coverage || bare) wrong_type(entry, "a share such as \"95 %\" or 0.95");
   }
 
   // `"0.1 K"`, `{ u = "0.2 K", k = 2 }` or `{ half_width = "0.5 K" }`.

@@ -181,6 +181,9 @@ Curve fit_curve(const CurveModel& model, const CurveData& data) {
   if (curve.state != CurveState::fitted) return curve;
   const double variance = rss / static_cast<double>(curve.degrees_of_freedom);
   curve.residual_sd = std::sqrt(variance);
+  CompensatedSum weights;
+  for (std::size_t i = 0; i < data.x.size(); ++i) weights.add(data.weights.empty() ? 1 : data.weights[i]);
+  curve.scatter = curve.residual_sd / std::sqrt(weights.over(static_cast<double>(data.x.size())));
   curve.chi = data.absolute;
   const double scale = data.absolute ? 1 : variance;
   curve.unscaled_covariance = is_linear(model.kind) ? curve.coefficient_covariance : curve.covariance;

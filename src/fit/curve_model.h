@@ -61,6 +61,7 @@ struct Curve {
   std::vector<std::vector<double>> covariance;
   std::size_t points = 0;
   std::size_t degrees_of_freedom = 0;
+  double scatter = 0;        ///< of y about the curve, for a point of mean weight, in the unit of y
   double residual_sd = 0;    ///< of unit weight; with absolute weights the root of the reduced χ²
   bool chi = false;          ///< the weights are absolute
   std::optional<double> r2;  ///< centred; none for a line through the origin

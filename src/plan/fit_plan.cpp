@@ -321,6 +321,28 @@ bool check_equation_without_start(FitPlan& fit, const CheckContext& context, Dia
   return false;
 }
 
+// Whether a model names a column of a sheet, where a name is taken for a parameter; it is reported.
+bool names_a_column(const FitModel& model, const Scope& scope, const std::set<std::string>& of_fit,
+                    Diagnostics& diagnostics) {
+  Diagnostics of_parsing;
+  const NodePtr equation = parse_expression(model.model, of_parsing);
+  if (!equation || equation->kind() == NodeKind::name) return false;
+  for (const std::string& name : names_used(*equation, Scope())) {
+    const auto column = scope.find_column(name, false);
+    // What the fit gives is no column for its own model: `tau = fit.rise.tau`.
+    if (name == "x" || !column || of_fit.contains(name)) continue;
+    const bool of_x = scope.find_column(model.x.text(), true) == column;
+    diagnostics.add(Code::model_names_column, model.model.place(),
+                    {name, scope.sheet,
+                     of_x ? "write x for it"
+                          : "a model knows x, its parameters and constants: "
+                            "call a parameter something else, and bring what another column "
+                            "does to y into y beforehand"});
+    return true;
+  }
+  return false;
+}
+
 bool check_model(FitPlan& fit, const CheckContext& context, Diagnostics& diagnostics) {
   const Passage& words = fit.model->model;
   if (!fit.model->start.empty()) return check_equation(fit, context, diagnostics);
@@ -343,7 +365,7 @@ Result<CurveFunction> function_of_x(const Passage& expression, const Type& x, co
 }
 
 void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, const Scope& scope,
-               const CheckContext& context, Diagnostics& diagnostics) {
+               const CheckContext& context, const std::set<std::string>& of_fit, Diagnostics& diagnostics) {
   FitSheetPlan& plan = *std::find_if(fit.sheets.begin(), fit.sheets.end(),
                                      [&](const FitSheetPlan& s) { return s.sheet == sheet; });
   const FitModel& model = *fit.model;
@@ -365,7 +387,7 @@ void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, c
   if (by_column) {
     good = number(*model.weights, scope.columns[*weights].type, false) && good;
   }
-  if (!good) return;
+  if (!good || names_a_column(model, scope, of_fit, diagnostics)) return;
   if (!fit.known && fit.types.empty()) {
     fit.x = x_type;
     fit.y = y_type;
@@ -430,7 +452,11 @@ FitView view_of_fit(const std::deque<FitPlan>& fits, const std::vector<std::stri
       view.sheet = fit.sheets.front().sheet;
       view.good = fit.known && fit.sheets.front().good;
     }
-    if (fit.sheets.empty()) view.sheet = own;
+    // That the sheet is missing is reported with the fit.
+    if (fit.sheets.empty()) {
+      view.sheet = own;
+      view.own = true;
+    }
   }
   return view;
 }

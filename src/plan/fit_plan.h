@@ -2,6 +2,7 @@
 #pragma once
 
 #include <deque>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -11,9 +12,10 @@
 namespace opensum {
 
 /// Checks a fit to the points of one of its sheets: names, kinds, units, the condition, and with the first
-/// sheet the model and the units of its parameters.
+/// sheet the model and the units of its parameters. `of_fit` are the columns of the sheet that follow from
+/// the fit.
 void check_fit(FitPlan& fit, std::size_t sheet, const std::string& sheet_name, const Scope& scope,
-               const CheckContext& context, Diagnostics& diagnostics);
+               const CheckContext& context, const std::set<std::string>& of_fit, Diagnostics& diagnostics);
 
 /// An expression in x, checked to give values of y, as a function of x alone; nothing after a reported error.
 Result<CurveFunction> function_of_x(const Passage& expression, const Type& x, const Unit& y,

@@ -112,7 +112,8 @@ struct SheetPlan {
   /// One row for each combination of values of these columns of the source, if it is grouped.
   bool grouped = false;
   std::vector<std::size_t> keys;
-  /// Which of the source's rows; a null pointer for all.
+  /// Which of the source's rows, or of its own where the condition looks through links; a null pointer for
+  /// all that are there.
   std::shared_ptr<KeepPlan> keep;
   /// Columns of the source that only `keep` looks at: their index in its table, and there.
   std::vector<TakenColumn> keep_also;
@@ -121,7 +122,8 @@ struct SheetPlan {
   std::vector<ComparedText> compared;
 };
 
-/// A condition for rows, over a table of its own. Its program stands in the only claim of the plan.
+/// A condition for rows, over a table of its own. Its program stands in the only claim of the plan. What it
+/// finds in other sheets stands in the plan's links and borrowed columns.
 struct KeepPlan {
   SheetTable table;
   SheetPlan plan;

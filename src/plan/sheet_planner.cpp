@@ -63,6 +63,8 @@ void SheetPlanner::set_source(std::size_t number, const SheetPlanner& source, Ta
 }
 
 void SheetPlanner::open() {
+  needs_of_keep_ = opensum::needs_of_keep(sheet_, table_);
+  looks_through_links_ = keep_looks_through_links(sheet_, table_);
   const std::vector<const FillModel*> fills = match_fills();
   add_filled_columns(fills);
   add_measured();
@@ -79,10 +81,10 @@ void SheetPlanner::open() {
 
 std::optional<SheetPlanner::TakenType> SheetPlanner::type_of(TakenColumn& taken, bool report) {
   const Scope& there = source_->plan_.scope;
-  if (taken.of_headers) return TakenType{plan_.cell_headers->type, nullptr};
+  if (taken.of_headers) return TakenType{plan_.cell_headers->type, nullptr, false};
   const ScopeColumn& first = there.columns[taken.there];
   if (first.broken) return std::nullopt;
-  TakenType found{first.type, first.data};
+  TakenType found{first.type, first.data, first.keeps_limits};
   taken.to_first.clear();
   const auto words = [](const Type& type) {
     return type.kind == Kind::number ? "in " + type.unit.text() : std::string(kind_name(type.kind));
@@ -112,6 +114,8 @@ void SheetPlanner::settle_taken(std::size_t taken) {
   entry.type = type->type;
   entry.data = type->data;
   entry.measured = true;
+  entry.keeps_limits = type->keeps_limits;
+  table_.columns[plan_.taken[taken].index].keeps_limits = type->keeps_limits;
   entry.broken = false;
   if (!entry.filled) return;
   ScopeColumn& filled = plan_.scope.columns[*entry.filled];
@@ -119,47 +123,33 @@ void SheetPlanner::settle_taken(std::size_t taken) {
   filled.broken = false;
 }
 
-std::vector<std::string> SheetPlanner::needs_of_keep() const {
-  Diagnostics reported_later;
-  const NodePtr condition = sheet_.keep ? parse_expression(*sheet_.keep, reported_later) : nullptr;
-  if (!condition) return {};
-  std::vector<std::string> needs = names_used(*condition, plan_.scope);
-  for (std::size_t i = 0; i < needs.size(); ++i) {
-    for (const DerivedColumn& derived : plan_.derived) {
-      if (derived.definition.name != needs[i]) continue;
-      for (std::string& name : names_used(*derived.definition.expression, plan_.scope)) {
-        if (std::find(needs.begin(), needs.end(), name) == needs.end()) needs.push_back(std::move(name));
-      }
-    }
-  }
-  return needs;
-}
-
-std::vector<MemberUse> SheetPlanner::members_of_keep() const {
-  Diagnostics reported_later;
-  const NodePtr condition = sheet_.keep ? parse_expression(*sheet_.keep, reported_later) : nullptr;
-  return condition ? members_used(*condition, plan_.scope) : std::vector<MemberUse>();
-}
-
-void SheetPlanner::check_rows() {
-  if (!sheet_.keep) return;
-  const Scope& there = source_->plan_.scope;
-  const std::vector<std::string> needs = needs_of_keep();
+std::optional<SheetTable> SheetPlanner::table_of_keep() {
   SheetTable measured;
   measured.table.name = table_.name;
+  if (source_ == nullptr) {
+    measured.table.file = table_.file;
+    for (const Column& column : table_.columns) {
+      if (column.measured && !column.linked)
+        measured.table.columns.emplace_back(static_cast<const ColumnHead&>(column));
+    }
+    return measured;
+  }
+  const Scope& there = source_->plan_.scope;
+  const std::vector<std::string>& needs = needs_of_keep_.names;
   measured.table.file = source_->table_.file;
   for (TakenColumn& taken : plan_.taken) {
     Column column = table_.columns[taken.index];
     const bool needed = std::find(needs.begin(), needs.end(), column.symbol) != needs.end();
     const auto type = type_of(taken, false);
     // Its own error is reported where it stands.
-    if (needed && !type) return;
+    if (needed && !type) return std::nullopt;
     if (type) {
       column.kind = type->type.kind;
       column.clock = type->type.clock;
       column.unit = type->type.unit;
     }
     column.measured = true;
+    column.keeps_limits = type && type->keeps_limits;
     if (type && type->data != nullptr) {
       column.unreadable = type->data->unreadable;
       column.unreadable_count = type->data->unreadable_count;
@@ -167,22 +157,38 @@ void SheetPlanner::check_rows() {
     measured.table.columns.push_back(std::move(column));
   }
   // Columns that are not taken over are known by the name of their sheet.
-  for (const MemberUse& member : members_of_keep()) {
+  for (const MemberUse& member : needs_of_keep_.members) {
     if (member.owner != there.sheet) continue;
     const auto found = there.find_column(member.column, true);
     if (!found) continue;
     const std::size_t index = there.meant_by(*found);
-    if (there.columns[index].broken) return;
+    if (there.columns[index].broken) return std::nullopt;
     Column column;
     column.symbol = member.owner + "." + member.column;
+    if (measured.table.find(column.symbol) != nullptr) continue;
     column.linked = true;
     column.kind = there.columns[index].type.kind;
     column.clock = there.columns[index].type.clock;
     column.unit = there.columns[index].type.unit;
+    column.keeps_limits = there.columns[index].keeps_limits;
     plan_.keep_also.push_back({measured.table.columns.size(), index});
     measured.table.columns.push_back(std::move(column));
   }
-  plan_.keep = opensum::plan_keep(sheet_, std::move(measured), context_, diagnostics_);
+  return measured;
+}
+
+void SheetPlanner::check_rows(SheetTable table, KeepLinkPlans links) {
+  plan_.keep = opensum::plan_keep(sheet_, std::move(table), context_, diagnostics_);
+  if (plan_.keep) {
+    plan_.keep->plan.links = std::move(links.links);
+    plan_.keep->plan.borrowed = std::move(links.borrowed);
+  }
+  if (source_ != nullptr) return;
+  // Which cells that cannot be read count is known with the rows.
+  for (Column& column : table_.columns) {
+    column.unreadable.clear();
+    column.unreadable_count = 0;
+  }
 }
 
 void SheetPlanner::plan_keep() {
@@ -232,7 +238,8 @@ std::vector<const FillModel*> SheetPlanner::match_fills() {
   for (const FillModel& fill : sheet_.fills) {
     bool used = false;
     for (std::size_t i = 0; i < found.size(); ++i) {
-      if (!matches_pattern(table_.columns[i].symbol, fill.symbol.text())) continue;
+      if (table_.columns[i].linked || !matches_pattern(table_.columns[i].symbol, fill.symbol.text()))
+        continue;
       used = true;
       if (found[i] != nullptr && found[i]->is_pattern() && fill.is_pattern()) {
         diagnostics_.add(Code::fill_two_patterns, fill.symbol.place(),
@@ -297,6 +304,7 @@ void SheetPlanner::add_measured() {
     // What is taken over from another sheet counts as measured here.
     entry.measured = column.fills.empty() && !column.linked;
     entry.linked = column.linked;
+    entry.keeps_limits = column.keeps_limits;
     if (column.fills.empty()) {
       entry.data = &column;
     } else {
@@ -307,6 +315,10 @@ void SheetPlanner::add_measured() {
       plan_.fills.push_back(std::move(fill));
     }
     scope.columns.push_back(std::move(entry));
+    if (!column.measured_of.empty()) {
+      scope.columns.back().only_as_measured = true;
+      scope.columns[*scope.find_column(column.measured_of, false)].as_measured = i;
+    }
     if (scope.find_constant(column.symbol) != nullptr && standing_ == Standing::equation) {
       diagnostics_.add(Code::column_is_constant, sheet_.place, {column.symbol});
     }
@@ -444,6 +456,11 @@ void SheetPlanner::check_derived(std::size_t index, OtherSheets* others) {
       if (!source_->plan_.scope.find_column(name, true)) continue;
       derived.inputs.push_back(shown.model().name + "." + name);
     }
+    for (std::string& name :
+         groups_named_inside(*derived.definition.expression, plan_.scope, source_->plan_.scope)) {
+      if (std::find(derived.inputs.begin(), derived.inputs.end(), name) == derived.inputs.end())
+        derived.inputs.push_back(std::move(name));
+    }
   }
   for (const MemberUse& member : members_used(*derived.definition.expression, plan_.scope)) {
     const std::string name = member.owner + "." + member.column;
@@ -525,22 +542,22 @@ Column& SheetPlanner::add_column(std::size_t index) {
 void SheetPlanner::close_taken() {
   for (const TakenColumn& taken : plan_.taken) {
     const Column& from = source_->table_.columns[taken.there];
-    if (taken.of_headers) {
-      Column& column = table_.columns[taken.index];
-      column.kind = plan_.cell_headers->type.kind;
-      column.unit = plan_.cell_headers->type.unit;
-      column.unit_stated = !column.unit.is_one();
-      continue;
-    }
     for (std::size_t i = taken.index; i < std::min(taken.index + 2, table_.columns.size()); ++i) {
       Column& column = table_.columns[i];
       // The column after it may hold the values with gaps filled.
       const bool twin = i > taken.index;
       if (twin && column.fills != table_.columns[taken.index].symbol) break;
+      if (taken.of_headers) {
+        column.kind = plan_.cell_headers->type.kind;
+        column.unit = plan_.cell_headers->type.unit;
+        column.unit_stated = !column.unit.is_one();
+        continue;
+      }
       column.kind = from.kind;
       column.unit = from.unit;
       column.unit_stated = from.unit_stated;
       column.style = from.style;
+      column.holds_clocks = from.holds_clocks;
       column.storage = from.storage;
       if (column.digits == 0) column.digits = from.digits;
       if (!twin) column.measured = from.measured;

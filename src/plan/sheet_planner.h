@@ -7,6 +7,7 @@
 
 #include "equation/check_context.h"
 #include "equation/names_used.h"
+#include "plan/keep_needs.h"
 #include "plan/plan.h"
 #include "plan/taken_columns.h"
 
@@ -32,8 +33,18 @@ class SheetPlanner {
   void check_claims(OtherSheets* others);
   /// Gives a column that is taken over the kind and unit that it has in the source.
   void settle_taken(std::size_t taken);
-  /// Plans which of the source's rows are kept.
-  void check_rows();
+  /// The measured columns over which the condition for rows goes, with those of the source that it names;
+  /// nothing where one of them is broken, which is reported elsewhere.
+  std::optional<SheetTable> table_of_keep();
+  /// Plans the condition over that table, to which columns of other sheets were added: those of `links`.
+  struct KeepLinkPlans {
+    std::vector<LinkPlan> links;
+    std::vector<BorrowedColumn> borrowed;
+  };
+  void check_rows(SheetTable table, KeepLinkPlans links);
+  /// Whether its rows are found while the study is computed: those of another sheet, or by a condition that
+  /// looks through links.
+  bool finds_rows() const { return plan_.source.has_value() || looks_through_links_; }
   /// Adds to the table the columns that the plan made; the last thing, after that of the source.
   void close();
 
@@ -45,10 +56,8 @@ class SheetPlanner {
   const SheetPlan& plan() const { return plan_; }
   /// The expressions of a fill's rules; null for those that cannot be read.
   const std::vector<NodePtr>& rules_of(std::size_t fill) const { return rules_[fill]; }
-  /// The names that `keep` needs, directly or by way of equations.
-  std::vector<std::string> needs_of_keep() const;
-  /// Columns of other sheets that `keep` names itself.
-  std::vector<MemberUse> members_of_keep() const;
+  /// What `keep` needs.
+  const KeepNeeds& needs_of_keep() const { return needs_of_keep_; }
 
  private:
   CheckContext context(OtherSheets* others) const;
@@ -57,6 +66,7 @@ class SheetPlanner {
   struct TakenType {
     Type type;
     const Column* data = nullptr;
+    bool keeps_limits = false;
   };
   std::optional<TakenType> type_of(TakenColumn& taken, bool report);
   std::vector<const FillModel*> match_fills();
@@ -87,6 +97,8 @@ class SheetPlanner {
   std::vector<std::vector<NodePtr>> rules_;
   /// Of which this sheet has the rows; a null pointer for rows of its own.
   const SheetPlanner* source_ = nullptr;
+  KeepNeeds needs_of_keep_;
+  bool looks_through_links_ = false;
   SheetPlan plan_;
 };
 

@@ -146,6 +146,8 @@ class TableBuilder {
     if (read.date_format) rules.date_format = format_of(*read.date_format);
     if (heading.metadata != nullptr) {
       if (heading.metadata->kind) rules.kind = heading.metadata->kind;
+      if (heading.metadata->duration && column.unit.dimension == second().dimension)
+        settle_duration({}, column, rules);
       if (heading.metadata->missing && !read.missing) {
         rules.missing = *heading.metadata->missing;
         rules.missing_quantities.clear();
@@ -161,7 +163,7 @@ class TableBuilder {
         rules.date_format = format_of(*settings->format);
         rules.kind = Kind::date;
       }
-      if (settings->duration) settle_duration(*settings, column, rules);
+      if (settings->duration) settle_duration(settings->place, column, rules);
       column.digits = settings->digits.value_or(0);
     }
     rules.percent =
@@ -227,15 +229,16 @@ class TableBuilder {
                       column.first_uncertain.text, std::to_string(column.first_uncertain.line)});
   }
 
-  void settle_duration(const ColumnSettings& settings, Column& column, CellRules& rules) {
+  void settle_duration(const Place& place, Column& column, CellRules& rules) {
     if (!column.unit_stated) {
       column.unit = second();
       column.unit_stated = true;
     }
     if (!(column.unit.dimension == second().dimension)) {
-      diagnostics_.add(Code::duration_unit, settings.place, {column.symbol, column.unit.text()});
+      diagnostics_.add(Code::duration_unit, place, {column.symbol, column.unit.text()});
       return;
     }
+    column.holds_clocks = true;
     rules.second = conversion(second(), column.unit)(1);
   }
 
@@ -246,6 +249,7 @@ class TableBuilder {
     column.label = heading.label.empty() ? heading.symbol : heading.label;
     column.unit = heading.unit;
     column.unit_stated = heading.unit_stated;
+    column.keeps_limits = true;
     column.origin = origins_.add(sheet_.name, column.symbol);
     return column;
   }

@@ -129,7 +129,7 @@ class UncertaintyPlanner {
         stated.cells_divided_by = 1;
         add(sheet, index, stated, "");
       }
-      if (by_header != nullptr && by_header->kind == Kind::number && column.kind == Kind::number)
+      if (by_header != nullptr && by_header->kind == Kind::number && has_differences(column.kind))
         add(sheet, index, stated_by_column(column, *by_header, *uncertainty_column(plan.scope, index)), "");
       return;
     }
@@ -138,7 +138,7 @@ class UncertaintyPlanner {
       diagnostics_.add(Code::uncertainty_twice, model.text.place(), {column.symbol, by_header->label});
       return;
     }
-    if (column.kind != Kind::number) {
+    if (!has_differences(column.kind)) {
       diagnostics_.add(Code::uncertainty_of_kind, model.text.place(),
                        {column.symbol, kind_name(column.kind)});
       return;
@@ -164,7 +164,7 @@ class UncertaintyPlanner {
   StatedUncertainty stated_by_column(const Column& column, const Column& said, std::size_t index) const {
     StatedUncertainty stated;
     stated.from = index;
-    stated.to_own = conversion(step_unit(said.unit), step_unit(column.unit));
+    stated.to_own = conversion(step_unit(said), step_unit(column));
     return stated;
   }
 
@@ -175,7 +175,7 @@ class UncertaintyPlanner {
     if (const auto named = plans_[sheet].scope.find_column(text, false)) {
       const Column& said = table(sheet).columns[*named];
       if (said.kind == Kind::number && said.measured &&
-          !mismatch(difference_unit(said.unit), difference_unit(column.unit)))
+          !mismatch(difference_unit(said), difference_unit(column)))
         return stated_by_column(column, said, *named);
       report_form(model, column);
       return std::nullopt;
@@ -199,10 +199,11 @@ class UncertaintyPlanner {
 
   // False where it is of another dimension.
   bool add_term(const Quantity& term, const Column& column, StatedUncertainty& stated) const {
-    const Unit wanted = step_unit(column.unit);
+    const Unit wanted = step_unit(column);
     // A percentage is one of the value, unless the column itself is in percent.
-    const bool share = term.unit.is_dimensionless() && term.unit_stated && !column.unit.is_dimensionless();
+    const bool share = term.unit.is_dimensionless() && term.unit_stated && !wanted.is_dimensionless();
     if (share) {
+      if (column.kind == Kind::date) return false;
       stated.relative += conversion(term.unit, Unit())(term.value);
       return true;
     }
@@ -212,7 +213,7 @@ class UncertaintyPlanner {
   }
 
   void report_form(const UncertaintyModel& model, const Column& column) {
-    const std::string unit = difference_unit(column.unit).text();
+    const std::string unit = difference_unit(column).text();
     diagnostics_.add(Code::uncertainty_form, model.text.place(),
                      {model.text.text(), column.symbol, unit == "1" ? "0.1" : "0.1 " + unit});
   }
@@ -245,7 +246,7 @@ class UncertaintyPlanner {
                              std::any_of(fill.rules.begin(), fill.rules.end(), [&](const Program& rule) {
                                return programs().is_uncertain(rule, sheet);
                              });
-      if (uncertain && table(sheet).columns[fill.filled].kind == Kind::number)
+      if (uncertain && has_differences(table(sheet).columns[fill.filled].kind))
         uncertain_[sheet].insert(fill.filled);
     }
     for (const BorrowedColumn& borrowed : plan.borrowed) reach_linked(sheet, borrowed);
@@ -265,7 +266,7 @@ class UncertaintyPlanner {
 
   void reach_linked(std::size_t sheet, const BorrowedColumn& borrowed) {
     const LinkPlan& link = plans_[sheet].links[borrowed.link];
-    if (!link.sheet || table(sheet).columns[borrowed.index].kind != Kind::number) return;
+    if (!link.sheet || !has_differences(table(sheet).columns[borrowed.index].kind)) return;
     bool reached = is_reached(*link.sheet, borrowed.there);
     if (link.how == LinkHow::interpolate && !link.keys.empty()) {
       reached = reached || is_reached(sheet, link.keys.back().here) ||
@@ -275,7 +276,7 @@ class UncertaintyPlanner {
   }
 
   void reach_derived(std::size_t sheet, const DerivedColumn& derived) {
-    if (derived.type.kind != Kind::number) return;
+    if (!has_differences(derived.type.kind)) return;
     const std::vector<std::size_t>& inputs = derived.program.inputs;
     const bool unknown = programs().is_unknown(derived.program) ||
                          std::any_of(inputs.begin(), inputs.end(),
@@ -330,7 +331,7 @@ class UncertaintyPlanner {
       if (stated.cells_divided_by) add_column(sheet, stated.column);
     }
     for (const DerivedColumn& derived : plan.derived) {
-      if (is_reached(sheet, derived.index) && own.columns[derived.index].kind == Kind::number)
+      if (is_reached(sheet, derived.index) && has_differences(own.columns[derived.index].kind))
         add_column(sheet, derived.index);
     }
   }
@@ -340,8 +341,8 @@ class UncertaintyPlanner {
     for (FitSheetPlan& points : fit.sheets) {
       if (!points.good || !points.from_uncertainty || !is_reached(points.sheet, points.x)) continue;
       points.x_error = hidden_column(points.sheet, points.x);
-      points.to_x_error =
-          conversion(step_unit(table(points.sheet).columns[*points.x_error].unit), step_unit(fit.x.unit));
+      points.to_x_error = conversion(step_unit(table(points.sheet).columns[*points.x_error]),
+                                     fit.x.kind == Kind::date ? second() : step_unit(fit.x.unit));
     }
   }
 
@@ -405,7 +406,7 @@ class UncertaintyPlanner {
     entry.symbol = "u(" + of.symbol + ")";
     entry.label = "u(" + of.label + ")";
     entry.measured = false;
-    entry.type.unit = difference_unit(of.unit);
+    entry.type.unit = difference_unit(of);
     Column column;
     column.symbol = entry.symbol;
     column.label = entry.label;

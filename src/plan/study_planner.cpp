@@ -2,9 +2,11 @@
 // order that follows from it.
 #include <algorithm>
 #include <array>
+#include <functional>
 #include <map>
 #include <memory>
 #include <numeric>
+#include <set>
 
 #include "base/result.h"
 #include "equation/checker.h"
@@ -79,8 +81,17 @@ class StudyPlanner {
       const SheetPlan& plan = study_.planners_[sheet_]->plan();
       if (!plan.grouped) return std::nullopt;
       const auto source = *plan.source;
-      return OtherScope{&study_.scope(source), {source, sheet_}};
+      return OtherScope{&study_.scope(source), {source, sheet_}, study_.shown_name_of(source)};
     }
+
+    std::size_t group_column(std::size_t column) override {
+      const auto source = *study_.planners_[sheet_]->plan().source;
+      return study_.borrowed_by(source, *study_.link_to_groups(sheet_), column, study_.name_of(sheet_));
+    }
+
+    std::vector<std::size_t> group_keys() const override { return study_.planners_[sheet_]->plan().keys; }
+
+    bool is_first_whole_source() override { return study_.whole_source_said_.insert(sheet_).second; }
 
     std::size_t uncertainty_of(std::size_t column, const Place& place) override {
       return study_.ask_uncertainty(sheet_, column, place);
@@ -152,15 +163,40 @@ class StudyPlanner {
       }
       planners_[sheet]->plan().links.push_back(std::move(link));
     }
-    // A row that is taken over finds its own in the source.
     const SheetPlan& plan = planners_[sheet]->plan();
-    if (!plan.source || plan.grouped) return;
+    if (!plan.source) return;
+    if (plan.grouped) return link_groups(sheet);
+    // A row that is taken over finds its own in the source.
     LinkPlan own;
     own.name = name_of(*plan.source);
     own.sheet = plan.source;
     own.how = LinkHow::taken;
     own.good = true;
     if (!find_link(sheet, own.name)) planners_[sheet]->plan().links.push_back(std::move(own));
+  }
+
+  // A row of the source of groups finds the row of its group, for columns of the groups inside reductions.
+  void link_groups(std::size_t sheet) {
+    LinkPlan link;
+    link.name = "the group in " + name_of(sheet);
+    link.sheet = sheet;
+    link.how = LinkHow::group;
+    link.good = true;
+    planners_[*planners_[sheet]->plan().source]->plan().links.push_back(std::move(link));
+  }
+
+  // The place of that link among those of the source.
+  std::optional<std::size_t> link_to_groups(std::size_t sheet) const {
+    const auto& links = planners_[*planners_[sheet]->plan().source]->plan().links;
+    for (std::size_t i = 0; i < links.size(); ++i) {
+      if (links[i].how == LinkHow::group && links[i].sheet == sheet) return i;
+    }
+    return std::nullopt;
+  }
+
+  // A sheet as its author names it: not one that is only there for others.
+  const std::string& shown_name_of(std::size_t sheet) const {
+    return planners_[sheet]->model().hidden ? name_of(*planners_[sheet]->plan().source) : name_of(sheet);
   }
 
   // Finds the sheets to whose points a curve is fitted.
@@ -216,7 +252,7 @@ class StudyPlanner {
   // How many tasks of each kind a sheet has, in the order of the kinds.
   std::array<std::size_t, 5> task_counts(std::size_t sheet) const {
     const SheetPlan& plan = planners_[sheet]->plan();
-    const std::size_t rows = !plan.source ? 0 : 1;
+    const std::size_t rows = planners_[sheet]->finds_rows() ? 1 : 0;
     return {plan.derived.size(), plan.fills.size(), plan.links.size(), rows, plan.taken.size()};
   }
 
@@ -253,6 +289,17 @@ class StudyPlanner {
     }
   }
 
+  // The columns of a sheet that an equation makes of a fit itself.
+  std::set<std::string> columns_of_fit(const Task& task) const {
+    std::set<std::string> names;
+    for (const DerivedColumn& derived : planners_[task.sheet]->plan().derived) {
+      for (const MemberUse& used : fits_used(*derived.definition.expression)) {
+        if (used.owner == fits_[task.index].model->name) names.insert(derived.definition.name);
+      }
+    }
+    return names;
+  }
+
   // The columns that a fit needs.
   void need_points(const Task& task, std::vector<std::size_t>& needs) const {
     const FitModel& model = *fits_[task.index].model;
@@ -280,13 +327,14 @@ class StudyPlanner {
 
   // Adds the node that says which rows a sheet has, if they are not its own.
   void need_rows(std::size_t sheet, std::vector<std::size_t>& needs) const {
-    if (planners_[sheet]->plan().source) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
+    if (planners_[sheet]->finds_rows()) needs.push_back(node_of(Task::Kind::rows, sheet, 0));
   }
 
-  // Adds the node that gives a column its values; those that are read have none.
+  // Adds the node that gives a column its values; those that are read have none but their rows.
   void need_column(std::size_t sheet, const std::string& name, bool quoted,
                    std::vector<std::size_t>& needs) const {
     const SheetPlan& plan = planners_[sheet]->plan();
+    if (!plan.source) need_rows(sheet, needs);
     const auto found = plan.scope.find_column(name, quoted);
     if (!found) return;
     const std::size_t index = plan.scope.meant_by(*found);
@@ -299,6 +347,8 @@ class StudyPlanner {
       if (plan.fills[i].filled == index) needs.push_back(node_of(Task::Kind::fill, sheet, i));
     }
     need_taken(sheet, *found, needs);
+    if (plan.scope.columns[*found].as_measured)
+      need_taken(sheet, *plan.scope.columns[*found].as_measured, needs);
   }
 
   // What an expression of a sheet names.
@@ -321,8 +371,13 @@ class StudyPlanner {
     for (const std::string& name : names_outside_reductions(expression, plan.scope)) {
       need_column(sheet, name, false, needs);
     }
-    for (const std::string& name : names_inside_reductions(expression, planners_[source]->plan().scope)) {
+    const Scope& there = planners_[source]->plan().scope;
+    for (const std::string& name : names_inside_reductions(expression, there)) {
       need_column(source, name, false, needs);
+    }
+    for (const std::string& name : groups_named_inside(expression, plan.scope, there)) {
+      needs.push_back(node_of(Task::Kind::link, source, *link_to_groups(sheet)));
+      need_column(sheet, name, false, needs);
     }
   }
 
@@ -370,7 +425,7 @@ class StudyPlanner {
         const auto target = planner.plan().links[task.index].sheet;
         need_rows(task.sheet, needs);
         if (target) need_rows(*target, needs);
-        if (planner.plan().links[task.index].how == LinkHow::taken) break;
+        if (!has_keys(planner.plan().links[task.index].how)) break;
         for (const Passage& pair : planner.model().links[task.index].match) {
           const auto [here, there] = split_keys(pair.text());
           need_column(task.sheet, here, true, needs);
@@ -379,7 +434,7 @@ class StudyPlanner {
         break;
       }
       case Task::Kind::rows:
-        need_source_rows(planner, needs);
+        need_for_rows(task.sheet, needs);
         break;
       case Task::Kind::taken: {
         need_rows(task.sheet, needs);
@@ -407,8 +462,19 @@ class StudyPlanner {
     needs.push_back(node_of(Task::Kind::taken, sheet, static_cast<std::size_t>(found - taken.begin())));
   }
 
-  // What must be known of the source before it is known which of its rows a sheet has.
-  void need_source_rows(const SheetPlanner& planner, std::vector<std::size_t>& needs) const {
+  // What must be known before it is known which rows a sheet has.
+  void need_for_rows(std::size_t sheet, std::vector<std::size_t>& needs) const {
+    const SheetPlanner& planner = *planners_[sheet];
+    for (const MemberUse& member : planner.needs_of_keep().members) {
+      const auto link = keep_link(sheet, member.owner);
+      if (!link || !planner.plan().links[*link].sheet) continue;
+      const auto target = *planner.plan().links[*link].sheet;
+      need_rows(target, needs);
+      need_column(target, member.column, true, needs);
+      for (const Passage& pair : planner.model().links[*link].match)
+        need_column(target, split_keys(pair.text()).second, true, needs);
+    }
+    if (!planner.plan().source) return;
     const auto source = *planner.plan().source;
     const Scope& there = planners_[source]->plan().scope;
     need_rows(source, needs);
@@ -417,14 +483,101 @@ class StudyPlanner {
     }
     for (const std::size_t key : planner.plan().keys)
       need_column(source, there.columns[key].symbol, false, needs);
-    for (const std::string& name : planner.needs_of_keep()) {
+    std::vector<std::string> names = planner.needs_of_keep().names;
+    for (const MemberUse& member : planner.needs_of_keep().members) {
+      if (member.owner == there.sheet) need_column(source, member.column, true, needs);
+      const auto link = keep_link(sheet, member.owner);
+      for (std::size_t i = 0; link && i < planner.model().links[*link].match.size(); ++i)
+        names.push_back(split_keys(planner.model().links[*link].match[i].text()).first);
+    }
+    for (const std::string& name : names) {
       for (const TakenColumn& taken : planner.plan().taken) {
-        if (planner.plan().scope.columns[taken.index].symbol == name) need_cells(source, taken, needs);
+        const Column& column = sheets_[sheet].table->table.columns[taken.index];
+        if (column.symbol == name || column.measured_of == name) need_cells(source, taken, needs);
       }
     }
-    for (const MemberUse& member : planner.members_of_keep()) {
-      if (member.owner == there.sheet) need_column(source, member.column, true, needs);
+  }
+
+  // A key here: its place in a table, and its type.
+  struct KeyHere {
+    std::size_t index = 0;
+    Type type;
+  };
+  // Finds a key here by its name; nothing after a reported error or in silence when it is broken.
+  using Keys = std::function<std::optional<KeyHere>(const std::string&, const Place&)>;
+
+  // The link of a sheet through which its condition for rows looks, where the study says it.
+  std::optional<std::size_t> keep_link(std::size_t sheet, const std::string& name) const {
+    const auto link = find_link(sheet, name);
+    return link && has_model(planners_[sheet]->plan().links[*link].how) ? link : std::nullopt;
+  }
+
+  // Plans which rows a sheet has.
+  void check_rows(std::size_t sheet) {
+    SheetPlanner& planner = *planners_[sheet];
+    if (!planner.model().keep) return;
+    auto table = planner.table_of_keep();
+    if (!table) return;
+    SheetPlanner::KeepLinkPlans links;
+    std::map<std::size_t, std::size_t> planned;  // by place among the links of the sheet
+    for (const MemberUse& member : planner.needs_of_keep().members) {
+      const auto number = keep_link(sheet, member.owner);
+      const std::string name = member.owner + "." + member.column;
+      if (!number || table->table.find(name) != nullptr) continue;
+      const auto [place, is_new] = planned.try_emplace(*number, links.links.size());
+      if (is_new) {
+        LinkPlan link = planner.plan().links[*number];
+        if (!link.sheet) return;
+        const Keys here = [&](const std::string& key, const Place& at) {
+          return measured_key(planner, table->table, key, at);
+        };
+        if (!plan_link(planner.model().links[*number], here, link)) return;
+        links.links.push_back(std::move(link));
+      }
+      const LinkPlan& link = links.links[place->second];
+      const auto there =
+          target_of(link, member.owner, {member.column, true}, planner.model().keep->place(), diagnostics_);
+      if (!there) return;
+      const Type& type = scope(*link.sheet).columns[*there].type;
+      Column column;
+      column.symbol = name;
+      column.linked = true;
+      column.kind = type.kind;
+      column.clock = type.clock;
+      column.unit = type.unit;
+      column.keeps_limits =
+          scope(*link.sheet).columns[*there].keeps_limits && link.how != LinkHow::interpolate;
+      column.origin = context_.origins.add(name_of(sheet), name);
+      links.borrowed.push_back({table->table.columns.size(), place->second, *there});
+      table->table.columns.push_back(std::move(column));
     }
+    planner.check_rows(std::move(*table), std::move(links));
+  }
+
+  // A key that a condition for rows can use: a column as measured.
+  std::optional<KeyHere> measured_key(const SheetPlanner& planner, const Table& table,
+                                      const std::string& name, const Place& place) {
+    const Scope& names = planner.plan().scope;
+    const auto found = names.find_column(name, true);
+    if (!found) {
+      diagnostics_.add(Code::unknown_column, place, {name, names.sheet, nearest_name(name, names.names())});
+      return std::nullopt;
+    }
+    const std::string& symbol = names.columns[*found].symbol;
+    if (names.columns[*found].filled) {
+      diagnostics_.add(Code::keep_before_fill, place, {symbol});
+      return std::nullopt;
+    }
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      const Column& column = table.columns[i];
+      if (column.symbol != symbol || column.linked) continue;
+      Type type;
+      type.kind = column.kind;
+      type.unit = column.unit;
+      return KeyHere{i, type};
+    }
+    diagnostics_.add(Code::keep_row_by_row, place, {symbol});
+    return std::nullopt;
   }
 
   std::string name_of(const Task& task, bool with_sheet) const {
@@ -498,14 +651,14 @@ class StudyPlanner {
       case Task::Kind::link:
         return check_link(task);
       case Task::Kind::rows:
-        return planners_[task.sheet]->check_rows();
+        return check_rows(task.sheet);
       case Task::Kind::taken:
         return planners_[task.sheet]->settle_taken(task.index);
       case Task::Kind::fit:
         return check_fit(
             fits_[task.index], task.sheet, name_of(task.sheet), scope(task.sheet),
             {scope(task.sheet), context_.units, context_.policy, Standing::equation, std::nullopt, &others},
-            diagnostics_);
+            columns_of_fit(task), diagnostics_);
     }
   }
 
@@ -529,46 +682,54 @@ class StudyPlanner {
 
   void check_link(const Task& task) {
     LinkPlan& link = planners_[task.sheet]->plan().links[task.index];
-    if (link.how == LinkHow::taken) return;
-    const LinkModel& model = planners_[task.sheet]->model().links[task.index];
-    if (!link.sheet) return;
+    if (!has_model(link.how) || !link.sheet) return;
+    const Keys here = [&](const std::string& name, const Place& place) -> std::optional<KeyHere> {
+      const auto index = key_column(task.sheet, name, place);
+      if (!index) return std::nullopt;
+      return KeyHere{*index, scope(task.sheet).columns[*index].type};
+    };
+    link.good = plan_link(planners_[task.sheet]->model().links[task.index], here, link);
+  }
+
+  // Plans the keys of a link, and how near they must be; false after a reported error.
+  bool plan_link(const LinkModel& model, const Keys& keys_here, LinkPlan& link) {
     const auto target = *link.sheet;
     bool good = true;
+    Type last;
     for (const Passage& pair : model.match) {
       const auto [here_name, there_name] = split_keys(pair.text());
-      const auto here = key_column(task.sheet, here_name, pair.place());
+      const auto here = keys_here(here_name, pair.place());
       const auto there = key_column(target, there_name, pair.place());
       if (!here || !there) {
         good = false;
         continue;
       }
-      const Type& here_type = scope(task.sheet).columns[*here].type;
       const Type& there_type = scope(target).columns[*there].type;
-      if (here_type.kind != there_type.kind || mismatch(there_type.unit, here_type.unit)) {
+      if (here->type.kind != there_type.kind || mismatch(there_type.unit, here->type.unit)) {
         diagnostics_.add(
             Code::link_keys_differ, pair.place(),
-            {here_name, words(here_type), name_of(target) + "." + there_name, words(there_type)});
+            {here_name, words(here->type), name_of(target) + "." + there_name, words(there_type)});
         good = false;
         continue;
       }
-      link.keys.push_back({*here, *there, conversion(there_type.unit, here_type.unit)});
+      link.keys.push_back({here->index, *there, conversion(there_type.unit, here->type.unit)});
+      last = here->type;
     }
-    if (!good) return;
+    if (!good) return false;
     const bool ordered = link.how != LinkHow::equal && link.how != LinkHow::row;
     if (ordered) {
-      const Type& last = scope(task.sheet).columns[link.keys.back().here].type;
       if (last.kind != Kind::number && last.kind != Kind::date) {
         diagnostics_.add(Code::link_key_order, model.match.back().place(),
                          {model.match.back().text(), words(last)});
-        return;
+        return false;
       }
       if (model.within && !read_within(*model.within, last, context_.units, link.within, diagnostics_))
-        return;
+        return false;
     } else if (model.within) {
       diagnostics_.add(Code::link_within_equal, model.within->place(), {});
-      return;
+      return false;
     }
-    link.good = true;
+    return true;
   }
 
   // A column that two sheets have under one name, for the suggestion of a link.
@@ -601,10 +762,21 @@ class StudyPlanner {
     }
     const LinkPlan& link = plan.links[*number];
     if (!link.good) return std::nullopt;
+    const auto there = target_of(link, owner, {symbol, quoted}, passage.place(member.span), diagnostics);
+    if (!there) return std::nullopt;
+    return borrowed_by(sheet, *number, *there, owner);
+  }
+
+  // The column that a link leads to, by its name; nothing after a reported error or in silence when it is
+  // broken.
+  std::optional<std::size_t> target_of(const LinkPlan& link, const std::string& owner,
+                                       const std::pair<std::string, bool>& named, const Place& place,
+                                       Diagnostics& diagnostics) {
+    const auto& [symbol, quoted] = named;
     const auto target = *link.sheet;
     const auto found = scope(target).find_column(symbol, quoted);
     if (!found) {
-      diagnostics.add(Code::unknown_column, passage.place(member.span),
+      diagnostics.add(Code::unknown_column, place,
                       {symbol, name_of(target), nearest_name(symbol, scope(target).names())});
       return std::nullopt;
     }
@@ -613,30 +785,37 @@ class StudyPlanner {
     if (column.broken) return std::nullopt;
     if (column.data != nullptr && column.data->unreadable_count > 0) {
       diagnostics.add(
-          Code::linked_unreadable, passage.place(member.span),
+          Code::linked_unreadable, place,
           {name_of(target) + "." + column.symbol, std::to_string(column.data->unreadable_count),
            column.data->unreadable.front().text, std::to_string(column.data->unreadable.front().line)});
       return std::nullopt;
     }
     const bool lines = column.type.kind == Kind::number || column.type.kind == Kind::date;
     if (link.how == LinkHow::interpolate && !lines) {
-      diagnostics.add(Code::link_interpolates, passage.place(member.span),
-                      {owner + "." + symbol, kind_name(column.type.kind)});
+      diagnostics.add(Code::link_interpolates, place, {owner + "." + symbol, kind_name(column.type.kind)});
       return std::nullopt;
     }
+    return there;
+  }
+
+  // The column of a sheet that holds what a link leads to, which is made where it is first asked for.
+  std::size_t borrowed_by(std::size_t sheet, std::size_t number, std::size_t there,
+                          const std::string& owner) {
+    SheetPlan& plan = planners_[sheet]->plan();
+    const LinkPlan& link = plan.links[number];
     for (const BorrowedColumn& borrowed : plan.borrowed) {
-      if (borrowed.link == *number && borrowed.there == there) {
-        return borrowed.index;
-      }
+      if (borrowed.link == number && borrowed.there == there) return borrowed.index;
     }
+    const ScopeColumn& column = scope(*link.sheet).columns[there];
     ScopeColumn entry;
     entry.symbol = owner + "." + column.symbol;
     entry.label = column.label;
     entry.type = column.type;
+    entry.keeps_limits = column.keeps_limits && link.how != LinkHow::interpolate;
     if (link.how == LinkHow::interpolate) entry.type.clock = true;
     entry.measured = false;
     entry.linked = true;
-    plan.borrowed.push_back({plan.scope.columns.size(), *number, there});
+    plan.borrowed.push_back({plan.scope.columns.size(), number, there});
     plan.scope.columns.push_back(std::move(entry));
     return plan.borrowed.back().index;
   }
@@ -650,7 +829,8 @@ class StudyPlanner {
     ScopeColumn entry;
     entry.symbol = "u(" + plan.scope.columns[column].symbol + ")";
     entry.label = "u(" + plan.scope.columns[column].label + ")";
-    entry.type.unit = difference_unit(plan.scope.columns[column].type.unit);
+    const Type& of = plan.scope.columns[column].type;
+    entry.type.unit = of.kind == Kind::date ? second() : difference_unit(of.unit);
     entry.type.difference = plan.scope.columns[column].type.unit.is_reading();
     entry.measured = false;
     entry.linked = true;
@@ -667,6 +847,8 @@ class StudyPlanner {
   std::map<std::pair<std::size_t, std::size_t>, std::size_t> fit_nodes_;
   std::vector<Task> tasks_;
   std::vector<std::size_t> first_;
+  /// Sheets of groups of which it was said that a reduction goes over their whole source.
+  std::set<std::size_t> whole_source_said_;
 };
 
 }  // namespace

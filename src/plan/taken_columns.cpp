@@ -176,6 +176,21 @@ TakenColumns take_columns(const SheetModel& sheet, const Scope& source, const Un
     TakenColumn& own = taken.columns.emplace_back();
     own.there = source.meant_by(index);
   }
+  // Groups reduce the columns of the sheet behind this one, filled and as measured.
+  for (std::size_t i = 0, count = sheet.hidden ? taken.columns.size() : 0; i < count; ++i) {
+    const auto there =
+        std::find_if(source.columns.begin(), source.columns.end(),
+                     [&](const ScopeColumn& column) { return column.filled == taken.columns[i].there; });
+    if (there == source.columns.end()) continue;
+    Column column;
+    column.symbol = "measured(" + there->symbol + ")";
+    column.label = there->label;
+    column.measured_of = there->symbol;
+    column.measured = there->measured;
+    table.table.columns.push_back(std::move(column));
+    TakenColumn& own = taken.columns.emplace_back();
+    own.there = static_cast<std::size_t>(there - source.columns.begin());
+  }
   if (sheet.one_row_per_cell) add_cells(sheet, source, units, table, taken, lists, diagnostics);
   apply_settings(sheet, source, table, diagnostics);
   return taken;

@@ -33,8 +33,8 @@ std::string stated_text(const StatedUncertainty& stated, const Table& table) {
   if (stated.relative > 0) text = number_text(100 * stated.relative / stated.divide_by, kDigits) + " %";
   if (stated.cells_divided_by && text.empty() && stated.absolute == 0) return "by its cells";
   if (stated.absolute > 0) {
-    const Unit unit = difference_unit(column.unit);
-    const double size = conversion(step_unit(column.unit), unit)(stated.absolute / stated.divide_by);
+    const Unit unit = difference_unit(column);
+    const double size = conversion(step_unit(column), unit)(stated.absolute / stated.divide_by);
     text +=
         (text.empty() ? "" : " + ") + number_text(size, kDigits) + (unit.is_one() ? "" : " " + unit.text());
   }

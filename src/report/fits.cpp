@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "base/unicode.h"
 #include "files/csv_writer.h"
@@ -181,6 +182,38 @@ std::string fits_csv(const std::vector<FitFacts>& fits) {
       out += csv_line(fit, "residual_sd", fit.residual_sd, std::nullopt, fit.y_unit);
     }
   }
+  return out;
+}
+
+std::string fits_csv_with(std::string_view before, const std::vector<FitFacts>& fits) {
+  const std::string own = fits_csv(fits);
+  const std::size_t header = own.find('\n') + 1;
+  if (!before.starts_with(std::string_view(own).substr(0, header))) return own;
+  const auto is_new = [&](std::string_view line) {
+    return std::any_of(fits.begin(), fits.end(), [&](const FitFacts& fit) {
+      return line.size() > fit.name.size() && line.starts_with(fit.name) && line[fit.name.size()] == ',';
+    });
+  };
+  std::string out = own.substr(0, header);
+  bool placed = false;
+  const auto place = [&] {
+    if (!std::exchange(placed, true)) out += std::string_view(own).substr(header);
+  };
+  before.remove_prefix(header);
+  while (!before.empty()) {
+    // A line ends outside of quotes.
+    std::size_t end = 0;
+    for (bool quoted = false; end < before.size() && (quoted || before[end] != '\n'); ++end)
+      quoted = quoted != (before[end] == '"');
+    const std::string_view line = before.substr(0, std::min(end + 1, before.size()));
+    if (is_new(line)) {
+      place();
+    } else {
+      out += line;
+    }
+    before.remove_prefix(line.size());
+  }
+  place();
   return out;
 }
 

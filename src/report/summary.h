@@ -228,5 +228,7 @@ std::string sampling_csv(const SamplingFacts& facts);
 /// All fits as CSV: fit, sheet, group, parameter, value, standard error, unit; with rows for n, r, r2 and the
 /// residual deviation.
 std::string fits_csv(const std::vector<FitFacts>& fits);
+/// The same file from before with the lines of these fits in place of their old ones.
+std::string fits_csv_with(std::string_view before, const std::vector<FitFacts>& fits);
 
 }  // namespace opensum

@@ -96,12 +96,12 @@ CsvSink::CsvSink(WriteText write, std::string path, const Table& table, CsvOptio
 }
 
 void CsvSink::make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const {
-  append_csv_rows(texts.text, block.table, options_, with_ends ? &texts.ends : nullptr, &texts.formulas);
+  append_csv_rows(texts.text, block.table, options_, with_ends ? &texts.ends : nullptr, &texts.notes);
 }
 
 void CsvSink::report_formulas(const std::string& sheet, Diagnostics& diagnostics) const {
-  if (formulas_ > 0 && !options_.guard_formulas)
-    diagnostics.add(Code::formulas_in_text, {sheet, std::to_string(formulas_)});
+  if (notes_.formulas > 0 && !options_.guard_formulas)
+    diagnostics.add(Code::formulas_in_text, {sheet, std::to_string(notes_.formulas)});
 }
 
 DatabaseSink::DatabaseSink(std::unique_ptr<DatabaseTableWriter> writer, std::string path)

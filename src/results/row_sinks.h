@@ -69,15 +69,17 @@ class CsvSink : public FileSink {
   CsvSink(WriteText write, std::string path, const Table& table, CsvOptions options);
   void make(const ComputedBlock& block, bool with_ends, RowTexts& texts) const override;
   void take(const RowTexts& texts, std::span<const std::size_t> places) override {
-    formulas_ += texts.formulas;
+    notes_.add(texts.notes);
     FileSink::take(texts, places);
   }
+  /// What is to be said of the cells that were written.
+  const WrittenNotes& notes() const { return notes_; }
   /// Warns of derived texts of a sheet that look like formulas and are not guarded.
   void report_formulas(const std::string& sheet, Diagnostics& diagnostics) const;
 
  private:
   CsvOptions options_;
-  std::size_t formulas_ = 0;
+  WrittenNotes notes_;
 };
 
 /// The rows of a sheet as a table of a database takes them.

@@ -61,7 +61,7 @@ class SheetFiles {
     if (!stage()) return false;
     std::vector<LastWishes> wishes = wishes_of_figures(prepared_);
     wish_for_budgets(prepared_, wishes);
-    find_used_columns(prepared_, wishes);
+    find_used_columns(wishes);
     for (std::size_t i = 0; i < prepared_.sheets.size(); ++i) {
       if (prepared_.sheets[i]->stays_there) continue;
       if (!prepared_.sheets[i]->model->hidden && !compute(executor, i, wishes[i])) return false;
@@ -72,6 +72,18 @@ class SheetFiles {
   }
 
  private:
+  // Marks in each sheet which columns are used.
+  void find_used_columns(const std::vector<LastWishes>& of_figures) {
+    UsedColumns drawn;
+    for (std::size_t i = 0; i < of_figures.size(); ++i) {
+      std::vector<bool>& used = drawn.emplace_back(prepared_.sheets[i]->table().columns.size(), false);
+      for (std::size_t c = 0; c < of_figures[i].held.size(); ++c)
+        used[c] = of_figures[i].held[c] != Held::nothing;
+    }
+    UsedColumns used = used_columns(prepared_, std::move(drawn));
+    for (std::size_t i = 0; i < used.size(); ++i) prepared_.sheets[i]->used = std::move(used[i]);
+  }
+
   // A file that is being written.
   struct Open {
     std::string path;
@@ -91,14 +103,9 @@ class SheetFiles {
 
   bool stage() {
     for (const WrittenSheet& sheet : sheets_in(prepared_, "csv")) {
-      CsvOptions options;
-      options.headers_are_symbols = sheet.headers_are_symbols;
-      options.changes = prepared_.changes;
-      const std::string name = sheet.name + ".csv";
-      if (!open(folder_ + name, csv_[sheet.name])) return false;
-      if (!files_.write(folder_ + name + "-metadata.json",
-                        csvw_text(*sheet.table, name, sheet.notes, options), diagnostics_))
-        return false;
+      const std::string path = folder_ + sheet.name + ".csv";
+      if (!open(path, csv_[sheet.name])) return false;
+      if (!open(path + "-metadata.json", metadata_[sheet.name])) return false;
     }
     for (const WrittenFormat& format : written_formats()) {
       if (format.holds != FileHolds::sheet) continue;
@@ -193,8 +200,23 @@ class SheetFiles {
       if (!check(file_of_rows.path, file_of_rows.sink->error())) return false;
       if (file_of_rows.own != nullptr && !close(*file_of_rows.own)) return false;
     }
-    if (csv) csv->report_formulas(sheet.model->name, diagnostics_);
-    return !csv || (check(file->second, csv->error()) && close(file->second));
+    if (!csv) return true;
+    csv->report_formulas(sheet.model->name, diagnostics_);
+    return check(file->second, csv->error()) && close(file->second) && write_metadata(sheet, csv->notes());
+  }
+
+  // The metadata beside a CSV file, which list what stands in the cells of nulls.
+  bool write_metadata(const RunSheet& sheet, const WrittenNotes& notes) {
+    const auto sheets = sheets_in(prepared_, "csv");
+    const auto written = std::find_if(sheets.begin(), sheets.end(),
+                                      [&](const WrittenSheet& s) { return s.name == sheet.model->name; });
+    CsvOptions options;
+    options.headers_are_symbols = written->headers_are_symbols;
+    options.changes = prepared_.changes;
+    Open& file = metadata_.at(written->name);
+    const std::string text =
+        csvw_text(*written->table, written->name + ".csv", written->notes, options, notes);
+    return check(file, writes_into(file)(text)) && close(file);
   }
 
   // A file that takes up the rows of a sheet, alone or with those of others.
@@ -270,7 +292,8 @@ class SheetFiles {
   DatabaseTables& databases_;
   Diagnostics& diagnostics_;
   std::string folder_;
-  std::map<std::string, Open> csv_;    // by sheet
+  std::map<std::string, Open> csv_;  // by sheet
+  std::map<std::string, Open> metadata_;
   std::map<std::string, Open> texts_;  // of other files of one sheet, by file
   std::vector<Workbook> workbooks_;
   Open nulls_;

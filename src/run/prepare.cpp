@@ -7,7 +7,6 @@
 #include <set>
 
 #include "base/result.h"
-#include "engine/keep_links.h"
 #include "equation/parser.h"
 #include "explain/budget.h"
 #include "files/database_address.h"
@@ -16,6 +15,7 @@
 #include "files/study_reader.h"
 #include "message/nearest.h"
 #include "plan/fit_plan.h"
+#include "plan/keep_needs.h"
 #include "plan/part_of_study.h"
 #include "plan/sheet_planner.h"
 #include "plot/figures.h"
@@ -74,8 +74,8 @@ void add_implied_fits(Study& study, Diagnostics& diagnostics) {
   }
 }
 
-// Leaves the rows that the conditions of the sheets say. Where one looks into another sheet by a link, the
-// rows of that one are chosen before.
+// Leaves the rows that the conditions of the sheets say; those that look into other sheets by links are left
+// to computing.
 class RowChooser {
  public:
   RowChooser(PreparedStudy& prepared, const PlanContext& context, Diagnostics& diagnostics)
@@ -87,67 +87,39 @@ class RowChooser {
 
  private:
   void choose(RunSheet& run) {
-    if (!run.model->keep || run.model->rows_of || !begun_.insert(&run).second) return;
+    if (!run.model->keep || run.model->rows_of) return;
+    diagnostics_.set_sheet(run.model->name);
+    const bool through_link = keep_looks_through_links(*run.model, run.table());
     if (run.in_database) {
-      diagnostics_.set_sheet(run.model->name);
-      Diagnostics found;
-      if (auto keep = plan_keep(*run.model, run.source, context_, found))
-        run.keep_there = std::make_shared<const KeepPlan>(std::move(*keep));
-      const auto& all = found.all();
-      const bool through_link =
-          !run.model->links.empty() && std::any_of(all.begin(), all.end(), [](const Diagnostic& diagnostic) {
-            return diagnostic.code == Code::keep_row_by_row;
-          });
       if (through_link) {
         refuse_in_database(*run.model, run.model->name, "`keep` looks through a link",
                            run.model->keep->place(), diagnostics_);
-      } else {
-        diagnostics_.append(found);
+      } else if (auto keep = plan_keep(*run.model, run.source, context_, diagnostics_)) {
+        run.keep_there = std::make_shared<const KeepPlan>(std::move(*keep));
       }
-      done_.insert(&run);
       return;
     }
-    SheetTable table = run.source;
-    KeepLinks links(
-        run, [&](const std::string& name) { return chosen(name); }, context_);
-    links.add_columns(table.table);
-    diagnostics_.set_sheet(run.model->name);
-    if (const auto keep = plan_keep(*run.model, std::move(table), context_, diagnostics_)) {
-      const std::unique_ptr<BlockSource> rows = blocks_of(run, *keep);
-      LinkedBlocks blocks(*rows, links);
-      std::vector<bool> kept;
-      run.selection = select_rows(*run.model, *keep, blocks, kept, &run.table(), diagnostics_);
-      keep_rows(run.source, kept);
-    }
-    done_.insert(&run);
+    if (through_link) return;
+    const auto keep = plan_keep(*run.model, run.source, context_, diagnostics_);
+    if (!keep) return;
+    const std::unique_ptr<BlockSource> rows = blocks_of(run, *keep);
+    std::vector<bool> kept;
+    run.selection = select_rows(*run.model, *keep, *rows, kept, &run.table(), diagnostics_);
+    keep_rows(run.source, kept);
   }
 
   // The rows over which a condition is to go.
   static std::unique_ptr<BlockSource> blocks_of(const RunSheet& run, const KeepPlan& keep) {
     const Table& table = keep.table.table;
-    if (run.source.left_in_file) {
-      auto blocks = std::make_unique<FileBlocks>(*run.source.left_in_file, table);
-      blocks->give_places();
-      return blocks;
-    }
+    if (run.source.left_in_file) return std::make_unique<FileBlocks>(*run.source.left_in_file, table);
     std::vector<bool> given;
     for (const Column& column : table.columns) given.push_back(!column.chunks.empty());
     return std::make_unique<HeldBlocks>(table, std::move(given));
   }
 
-  // A sheet with its rows chosen; a null pointer in a cycle, or for rows that are only known while computing.
-  RunSheet* chosen(const std::string& name) {
-    RunSheet* sheet = prepared_.find_sheet(name);
-    if (sheet == nullptr || sheet->model->rows_of) return nullptr;
-    choose(*sheet);
-    return sheet->model->keep && !done_.contains(sheet) ? nullptr : sheet;
-  }
-
   PreparedStudy& prepared_;
   const PlanContext& context_;
   Diagnostics& diagnostics_;
-  std::set<const RunSheet*> begun_;
-  std::set<const RunSheet*> done_;
 };
 
 // A constant's value as people write it.
@@ -213,6 +185,7 @@ Result<PartOfRun> part_of_run(Study& study, const std::vector<Passage>& only, Di
   PartOfRun part;
   for (const Passage& name : only) part.wanted.push_back(name.text());
   part.sheets.assign(wanted.sheets.begin(), wanted.sheets.end());
+  part.fits = !wanted.fits.empty();
   for (SheetModel& sheet : study.sheets) {
     if (!wanted.sheets.contains(sheet.name)) continue;
     std::vector<std::string> formats = formats_of(sheet, study);
@@ -241,7 +214,7 @@ bool needs_known_rows(const Study& study) {
     // Standard input can be read only once.
     const bool from_input = std::any_of(sheet.data.begin(), sheet.data.end(),
                                         [](const Passage& data) { return data.text() == "-"; });
-    return by_row || from_input || keep_looks_through_links(sheet);
+    return by_row || from_input || (sheet.keep && !sheet.links.empty());
   });
 }
 

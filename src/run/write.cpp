@@ -131,7 +131,7 @@ std::string link_in_words(const LinkPlan& plan, const Table& table) {
 void gather_links(const PreparedStudy& prepared, const RunSheet& sheet, SheetFacts& facts) {
   for (std::size_t i = 0; i < sheet.plan.links.size(); ++i) {
     const LinkPlan& plan = sheet.plan.links[i];
-    if (plan.how == LinkHow::taken) continue;
+    if (!has_model(plan.how)) continue;
     LinkFacts link;
     link.name = plan.name;
     link.how = link_in_words(plan, sheet.table());
@@ -375,6 +375,8 @@ RunFacts write_results(PreparedStudy& prepared, Diagnostics& diagnostics,
   if (diagnostics.has_errors()) return facts;
   const bool whole = !prepared.part;
   if (whole && !facts.fits.empty()) files.write(folder + kFitsFile, fits_csv(facts.fits), diagnostics);
+  if (!whole && prepared.part->fits)
+    files.write(folder + kFitsFile, fits_csv_with(text_of_file(folder + kFitsFile), facts.fits), diagnostics);
   if (whole && facts.sampling)
     files.write(folder + kSamplingFile, sampling_csv(*facts.sampling), diagnostics);
   facts.written = files.paths();

@@ -725,6 +725,12 @@ class SqlStudy::Builder {
       }
       return;
     }
+    if (plan.how == LinkHow::group) {
+      for (const BorrowedColumn& borrowed : plan_.borrowed) {
+        if (borrowed.link == number) throw NotInSql{"a reduction uses a column of the groups"};
+      }
+      return;
+    }
     if (plan.how == LinkHow::row) throw NotInSql{fmt::format("the link {} goes row by row", plan.name)};
     if (plan.how == LinkHow::interpolate) throw NotInSql{fmt::format("the link {} interpolates", plan.name)};
     const SqlSheet& other = study_.sheet(*plan.sheet);

@@ -37,7 +37,19 @@ std::optional<OtherScope> PlannedOthers::grouped() const {
   const auto own = std::find_if(prepared_.sheets.begin(), prepared_.sheets.end(),
                                 [&](const auto& sheet) { return sheet.get() == &sheet_; });
   return OtherScope{&prepared_.sheets[source]->plan.scope,
-                    {source, static_cast<std::size_t>(own - prepared_.sheets.begin())}};
+                    {source, static_cast<std::size_t>(own - prepared_.sheets.begin())},
+                    prepared_.shown_source(sheet_).model->name};
+}
+
+std::size_t PlannedOthers::group_column(std::size_t column) {
+  const SheetPlan& source = prepared_.source_of(sheet_).plan;
+  for (const BorrowedColumn& borrowed : source.borrowed) {
+    const LinkPlan& link = source.links[borrowed.link];
+    if (link.how == LinkHow::group && prepared_.sheets[*link.sheet].get() == &sheet_ &&
+        borrowed.there == column)
+      return borrowed.index;
+  }
+  return column;
 }
 
 FitView PlannedOthers::fit(const std::string& name, const std::string& sheet) const {

@@ -24,6 +24,7 @@ struct BudgetWish {
 struct PartOfRun {
   std::vector<std::string> wanted;
   std::vector<std::string> sheets;  ///< those to be written
+  bool fits = false;                ///< whether fits were asked for by name
 };
 
 /// A study with its files.
@@ -56,6 +57,9 @@ class PlannedOthers : public OtherSheets {
   std::optional<OtherScope> scope_of(const std::string& sheet) const override;
   bool has_link(const std::string& name) const override;
   std::optional<OtherScope> grouped() const override;
+  std::size_t group_column(std::size_t column) override;
+  std::vector<std::size_t> group_keys() const override { return sheet_.plan.keys; }
+  bool is_first_whole_source() override { return false; }
   FitView fit(const std::string& name, const std::string& sheet) const override;
   std::size_t uncertainty_of(std::size_t column, const Place& place) override;
 

@@ -1,6 +1,8 @@
 // Cells as they are shown and written.
 #include "table/cell_text.h"
 
+#include <algorithm>
+
 #include "table/date_text.h"
 #include "table/number_form.h"
 #include "table/number_text.h"
@@ -28,6 +30,10 @@ std::string_view text_as_read(const Chunk& chunk, std::size_t i) {
 void append_value(std::string& out, const Column& column, const Chunk& chunk, std::size_t i) {
   if (chunk.has_source()) {
     const std::string_view source = trimmed(chunk.source_at(i));
+    if (column.holds_clocks && read_duration(source)) {
+      out += source;
+      return;
+    }
     if (column.kind == Kind::number && column.style.is_plain()) {
       if (column.cells_are_plain ? !source.empty() : is_plain_decimal(source)) {
         out += source;
@@ -56,6 +62,16 @@ void append_value(std::string& out, const Column& column, const Chunk& chunk, st
     default:
       append_number(out, chunk.numbers[i], column.digits);
   }
+}
+
+std::string limit_text(const Column& column, std::size_t row) {
+  const Chunk& chunk = column.chunks[row / kChunkRows];
+  const std::size_t i = row % kChunkRows;
+  if (!is_limit(chunk.null_at(i).reason()) || !column.measured || !chunk.has_source()) return {};
+  const std::string_view source = trimmed(chunk.source_at(i));
+  if (column.style.is_plain() || source.empty()) return std::string(source);
+  const std::size_t digits = std::min(source.find_first_not_of("<>= "), source.size());
+  return std::string(source.substr(0, digits)) + plain_number_text(source.substr(digits), column.style);
 }
 
 std::string cell_text(const Column& column, std::size_t row) {

@@ -18,4 +18,7 @@ std::string_view text_as_read(const Chunk& chunk, std::size_t i);
 /// Appends the text of a known cell that is no text.
 void append_value(std::string& out, const Column& column, const Chunk& chunk, std::size_t i);
 
+/// A null cell such as `<0.05` as it was read, with a point for the decimal sign; empty for all others.
+std::string limit_text(const Column& column, std::size_t row);
+
 }  // namespace opensum

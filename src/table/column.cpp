@@ -119,4 +119,12 @@ std::vector<const Column*> Table::written() const {
   return found;
 }
 
+Unit difference_unit(const ColumnHead& column) {
+  return column.kind == Kind::date ? second() : difference_unit(column.unit);
+}
+
+Unit step_unit(const ColumnHead& column) {
+  return column.kind == Kind::date ? second() : step_unit(column.unit);
+}
+
 }  // namespace opensum

@@ -102,6 +102,10 @@ struct ColumnHead {
   bool measured = true;
   /// Row by row what a link leads to: for equations, never written.
   bool linked = false;
+  /// Its nulls may keep a limit such as `<0.5`: it was read, or is taken over or linked from such a column.
+  bool keeps_limits = false;
+  /// Its cells may be written hh:mm:ss.
+  bool holds_clocks = false;
   /// Every known cell is written as a plain decimal number, but for blanks around it.
   bool cells_are_plain = false;
   /// Cells that cannot be read are null because the study says so; else they are written as they stand.
@@ -111,6 +115,9 @@ struct ColumnHead {
   bool in_utc = false;
   /// The symbol of the measured column of which this one has the gaps filled; empty for others.
   std::string fills;
+  /// The symbol of the column with gaps filled of which this one holds the values as measured, where both
+  /// were taken over from another sheet; empty for others.
+  std::string measured_of;
   OriginId origin = 0;
   /// Its place among the columns of the file, for measured ones.
   std::optional<std::size_t> in_source;
@@ -131,6 +138,13 @@ struct ColumnHead {
   /// `label [unit]`, as written at the head of the column.
   std::string title() const;
 };
+
+/// Whether values of a kind have differences, and so an uncertainty.
+constexpr bool has_differences(Kind kind) { return kind == Kind::number || kind == Kind::date; }
+/// The unit in which differences of a column's values are shown, and the one in which they are held: of dates
+/// seconds, of readings on a scale K and the step of the scale.
+Unit difference_unit(const ColumnHead& column);
+Unit step_unit(const ColumnHead& column);
 
 /// One column of a sheet.
 struct Column : ColumnHead {

@@ -270,6 +270,10 @@ class HeaderReader {
     }
     if (is_one_of(kNames, text) || (text == "1" && split.form != Form::square)) return;
     if (text == "C" || text == "F") return read_scale(split, reading);
+    // Arbitrary units, or those of absorbance, more often than a length.
+    const bool of_absorbance = lower_case(split.label).starts_with("abs");
+    if (text == "au" || text == "a.u." || (text == "AU" && !of_absorbance))
+      return doubt(reading, HeaderDoubt::either, "au");
     if (text == "mb") return doubt(reading, HeaderDoubt::either, "mbar");
     if (is_gauge_remark(split, reading)) return;
     const UnitReading unit = read_header_unit(text, units_);

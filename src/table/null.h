@@ -30,6 +30,11 @@ enum class Reason : std::uint8_t {
 };
 constexpr int kReasons = 15;
 
+/// Whether nulls of a reason keep a limit.
+constexpr bool is_limit(Reason reason) {
+  return reason == Reason::below_limit || reason == Reason::above_limit;
+}
+
 /// The name that researchers meet, such as `divide_by_zero`.
 const char* reason_name(Reason reason);
 
@@ -72,6 +77,11 @@ class Origins {
   std::size_t count() const { return origins_.size(); }
   /// The null of a cell as it is met in other rows: its origin names the row in which it began.
   Null in_row(Null null, std::size_t row);
+  /// The same for a function of whole columns of the column with the origin `own`: what began in its own
+  /// operands stands in no cell, so that its own cell is the first that is null.
+  Null in_row(Null null, std::size_t row, OriginId own) {
+    return null.origin() == own ? null : in_row(null, row);
+  }
 
  private:
   std::vector<Origin> origins_;

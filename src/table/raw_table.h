@@ -21,6 +21,7 @@ struct ColumnMetadata {
   std::string label;
   std::optional<std::string> unit;
   std::optional<Kind> kind;
+  bool duration = false;  ///< the kind is a number, and cells may be written hh:mm:ss
   std::optional<std::vector<std::string>> missing;
 };
 

@@ -325,6 +325,12 @@ class UnitParser {
       }
     }
     const std::string_view word = text_.substr(begin, at_ - begin);
+    // `10*9` is 10^9, as UCUM writes it.
+    const bool power_of_ten =
+        word == "10" && peek() == '*' && at_ + 1 < text_.size() &&
+        (is_digit(text_[at_ + 1]) || ((text_[at_ + 1] == '-' || text_[at_ + 1] == '+') &&
+                                      at_ + 2 < text_.size() && is_digit(text_[at_ + 2])));
+    if (power_of_ten) ++at_;
     const auto factor = Factor::from_decimal(word);
     Unit unit;
     if (!factor) {

@@ -14,6 +14,7 @@ std::vector<const Column*> put_in_scope(const Columns& columns, Scope& scope) {
   std::vector<const Column*> pointers;
   for (const Column& column : columns) {
     ScopeColumn entry;
+    entry.keeps_limits = true;
     entry.symbol = column.symbol;
     entry.type.kind = column.kind;
     entry.type.unit = column.unit;

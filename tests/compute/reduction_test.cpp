@@ -176,8 +176,8 @@ TEST(Groups, AreNumberedAsTheyFirstAppear) {
     GroupNumbers groups;
     std::vector<std::size_t> found;
     for (std::size_t begin = 0; begin < kRows; begin += piece) {
-      const LocalGroups local = local_groups({{&texts, Kind::text}, {&numbers, Kind::number}}, begin,
-                                             std::min<std::size_t>(piece, kRows - begin));
+      const LocalGroups local = local_groups({{&texts, Kind::text, false}, {&numbers, Kind::number, false}},
+                                             begin, std::min<std::size_t>(piece, kRows - begin));
       const std::vector<std::size_t> of_local = groups.add(local);
       EXPECT_EQ(groups.find(local), of_local);
       for (const std::uint32_t group : local.of_row) found.push_back(of_local[group]);

@@ -275,7 +275,7 @@ CurveModel model_of(const Nonlinear& set, const std::vector<double>& start) {
   const UnitSystem units;
   const NullPolicy policy;
   Diagnostics diagnostics;
-  check_fit(plan, 0, "sheet", scope, {scope, units, policy}, diagnostics);
+  check_fit(plan, 0, "sheet", scope, {scope, units, policy}, {}, diagnostics);
   EXPECT_TRUE(plan.sheets[0].good) << render(diagnostics);
   return plan.curve;
 }

@@ -39,7 +39,7 @@ CurveModel model_of(const std::string& text, const std::vector<std::pair<std::st
   }
   const NullPolicy policy;
   Diagnostics diagnostics;
-  check_fit(plan, 0, "sheet", scope, {scope, units, policy}, diagnostics);
+  check_fit(plan, 0, "sheet", scope, {scope, units, policy}, {}, diagnostics);
   EXPECT_TRUE(plan.sheets[0].good) << render(diagnostics);
   return plan.curve;
 }

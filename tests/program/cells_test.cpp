@@ -58,11 +58,11 @@ TEST(Cells, WithLimitsDecideWhatTheyCan) {
   std::string expected;
   for (const auto& row : rows) {
     table += std::string(row.cell) + "\n";
-    expected += std::string(row.cell == std::string("1") ? "1," : ",") + row.decided + "\n";
+    expected += std::string(row.cell) + "," + row.decided + "\n";
   }
   EXPECT_EQ(derived(table, equations), expected);
   // What was computed from such a cell has no limit of its own.
-  EXPECT_EQ(derived("x [g]\n<0.5\n1\n", {"y = -x", "a = y < 0 [g]"}), ",,\n1,-1,true\n");
+  EXPECT_EQ(derived("x [g]\n<0.5\n1\n", {"y = -x", "a = y < 0 [g]"}), "<0.5,,\n1,-1,true\n");
 }
 
 TEST(Cells, OfTheSameLettersAreOneGroup) {

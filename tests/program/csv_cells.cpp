@@ -34,7 +34,11 @@ Csv read_csv(const std::string& text) {
 }
 
 bool same_to_12_digits(const std::string& a, const std::string& b) {
-  if (a == b) return true;
+  // A limit is a null, which other formats hold as such.
+  const auto is_limit = [](const std::string& cell) {
+    return cell.starts_with('<') || cell.starts_with('>');
+  };
+  if (a == b || (is_limit(a) && b.empty()) || (a.empty() && is_limit(b))) return true;
   char* end_a = nullptr;
   char* end_b = nullptr;
   const double x = std::strtod(a.c_str(), &end_a);

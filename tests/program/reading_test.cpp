@@ -29,9 +29,9 @@ const std::vector<std::string> kOptions = {
 
 const std::string kExpected =
     "Time,Temp [°C],Flow [L/min],Clock [min],Sum,warm [°C]\n"
-    "2031-04-02T10:00:00,18.5,1204.5,10,3,19.5\n"
-    "2031-04-02T10:10:00,,1208.0,20,4,\n"
-    "2031-04-02T10:20:00,18.9,,30,5,19.9\n";
+    "2031-04-02T10:00:00,18.5,1204.5,0:10,3,19.5\n"
+    "2031-04-02T10:10:00,,1208.0,0:20,4,\n"
+    "2031-04-02T10:20:00,18.9,<0.5,0:30,5,19.9\n";
 
 std::string as_utf16(const std::string& text, bool big) {
   std::string out = big ? "\xFE\xFF" : "\xFF\xFE";

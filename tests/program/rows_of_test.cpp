@@ -35,7 +35,7 @@ TEST(RowsOf, AreTakenAsTheOtherSheetIsSorted) {
                       "equations = '''\n  place = row_number()\n  before = previous(c)\n'''\n");
   EXPECT_EQ(outcome.code, 0) << outcome.err;
   EXPECT_EQ(folder.read("results/all.csv"),
-            "site,depth,t,c,load,place,before\nA,3,16,5,15,1,\nB,2,18,,,2,5\nC,2,17,,,3,\nA,1,20,3,3,4,\n"
+            "site,depth,t,c,load,place,before\nA,3,16,5,15,1,\nB,2,18,,,2,5\nC,2,17,<9,,3,\nA,1,20,3,3,4,\n"
             ",1,15,7,7,5,3\nB,1,19,8,8,6,7\n");
   EXPECT_NE(outcome.out.find("all: 6 rows of samples\n  taken over: 5 columns, 3 with nulls\n"),
             std::string::npos)
@@ -64,7 +64,7 @@ TEST(RowsOf, GapsKeepTheCellWhereTheyBegan) {
   run(folder, kRowsOfStudy +
                   "[sheet.deep]\nrows_of = 'samples'\nkeep = 'depth > 1 [m]'\nfill.c = 'limit(self) / 3'\n");
   EXPECT_EQ(folder.read("results/deep.csv"),
-            "site,depth,t,c,c_filled,load\nA,3,16,5,5,15\nB,2,18,,,\nC,2,17,,3,\n");
+            "site,depth,t,c,c_filled,load\nA,3,16,5,5,15\nB,2,18,,,\nC,2,17,<9,3,\n");
   const std::string nulls = folder.read("results/nulls.csv");
   EXPECT_NE(nulls.find("deep,2,3,c,null,missing,limit(self) / 3: missing,,samples.c row 2\n"),
             std::string::npos)

@@ -16,9 +16,9 @@ struct Member {
   Value along;
 };
 
-// The null of another row.
-Value from_row(Value value, std::size_t row) {
-  if (value.null && !value.began) value.began = row;
+// The null of another row. What began in the operand itself stands in no cell: the result is the first.
+Value from_row(Value value, std::size_t row, OriginId own) {
+  if (value.null && !value.began && value.null.origin() != own) value.began = row;
   return value;
 }
 
@@ -61,7 +61,7 @@ Value reduce_two(const Checked& node, const std::vector<Member>& members, Origin
     if (!member.value.null && !member.along.null) {
       known.emplace_back(member.value.number, member.along.number);
     } else if (!node.nulls.skip) {
-      return from_row(member.value.null ? member.value : member.along, member.row);
+      return from_row(member.value.null ? member.value : member.along, member.row, own);
     }
   }
   const std::size_t least = node.op == Op::col_weighted_mean ? 1 : 2;
@@ -129,7 +129,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     last_known = &member;
   }
   const auto at = [&](std::size_t i) {
-    return i < members.size() ? from_row(members[i].value, members[i].row) : too_few;
+    return i < members.size() ? from_row(members[i].value, members[i].row, own) : too_few;
   };
   switch (node.op) {
     case Op::col_count:
@@ -147,7 +147,7 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     default:
       break;
   }
-  if (first_null != nullptr && !node.nulls.skip) return from_row(first_null->value, first_null->row);
+  if (first_null != nullptr && !node.nulls.skip) return from_row(first_null->value, first_null->row, own);
   const bool spread = node.op == Op::col_sd || node.op == Op::col_sem;
   if (known.size() < std::max<std::size_t>(spread ? 2 : 1, static_cast<std::size_t>(node.nulls.at_least))) {
     return too_few;
@@ -206,7 +206,7 @@ Value so_far(const Checked& node, const std::vector<Member>& members, std::size_
     if (!members[i].value.null) {
       known.push_back(members[i].value.number);
     } else if (!node.nulls.skip) {
-      return from_row(members[i].value, members[i].row);
+      return from_row(members[i].value, members[i].row, own);
     }
   }
   if (known.empty()) return null_value(Null(Reason::too_few, own));
@@ -232,7 +232,7 @@ Value window(const Checked& node, const std::vector<Member>& members, std::size_
     if (!members[i].value.null) {
       known.push_back(members[i].value.number);
     } else if (!node.nulls.skip) {
-      return from_row(members[i].value, members[i].row);
+      return from_row(members[i].value, members[i].row, own);
     }
   }
   if (known.size() < (node.op == Op::moving_sd ? 2U : 1U)) return null_value(Null(Reason::too_few, own));
@@ -265,7 +265,7 @@ Value rank(Kind kind, const std::vector<Member>& members, std::size_t place, Ori
 Value sequence(const Checked& node, const std::vector<Member>& members, std::size_t place, OriginId own) {
   const Value none = null_value(Null(Reason::no_neighbour, own));
   const std::size_t distance = rows_of_setting(node.setting);
-  const auto taken = [&](std::size_t i) { return from_row(members[i].value, members[i].row); };
+  const auto taken = [&](std::size_t i) { return from_row(members[i].value, members[i].row, own); };
   switch (node.op) {
     case Op::row_number:
       return number(static_cast<double>(place + 1), own);
@@ -331,7 +331,7 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
   const Value none = null_value(Null(Reason::no_neighbour, own));
   if (node.op == Op::interpolated) {
     if (!mine.value.null) return mine.value;
-    if (mine.along.null) return mine.along;
+    if (mine.along.null) return mine.value;
     std::size_t a = me;
     std::size_t b = me;
     while (a > 0 && is_null(a)) --a;
@@ -342,7 +342,7 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
   if (node.op == Op::area_so_far) {
     std::vector<double> strips;
     for (std::size_t i = 0; i <= me; ++i) {
-      if (is_null(i)) return i == me ? null_of(mine) : from_row(null_of(members[i]), members[i].row);
+      if (is_null(i)) return i == me ? null_of(mine) : from_row(null_of(members[i]), members[i].row, own);
       if (i > 0) strips.push_back((x(i) - x(i - 1)) * (y(i - 1) / 2 + y(i) / 2));
     }
     return number(sum(strips), own);
@@ -354,7 +354,7 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
   std::size_t a = me == 0 ? 0 : me - 1;
   if (a + width > members.size()) a = members.size() - width;
   for (std::size_t i = a; i < a + width; ++i) {
-    if (is_null(i)) return from_row(null_of(members[i]), members[i].row);
+    if (is_null(i)) return from_row(null_of(members[i]), members[i].row, own);
   }
   const double left = (y(a + 1) - y(a)) / (x(a + 1) - x(a));
   if (width == 2) return number(left, own);

@@ -52,6 +52,14 @@ Case study(Code code, const std::string& text, const std::string& data = kMessag
 
 const std::string kSheet = "[sheet.run]\ndata = 't.csv'\n";
 
+// A study of a sheet and one of its groups by name, with equations of these.
+Case groups(Code code, const std::string& lines, const std::string& of_source = "",
+            const std::string& more = "") {
+  return {code, kSheet + of_source +
+                    "[sheet.g]\nrows_of = 'run'\none_row_per = ['name']\nequations = '''\n  " + lines +
+                    "\n'''\n" + more};
+}
+
 const std::string kFit = "[fit.f]\nx = 'mass'\ny = 'speed'\n";
 
 // A study of one sheet with one equation and a fit of speed to mass.
@@ -180,6 +188,9 @@ std::vector<Case> cases() {
       equation(Code::unit_on_kind, "a [kg] = name"),
       equation(Code::bare_fraction, "a [%] = 5"),
       equation(Code::needless_factor, "a [%] = mass / (3 [kg]) * 100"),
+      equation(Code::needless_factor, "a [g] = 2 * (mass * 1000)"),
+      equation(Code::needless_factor, "a [km/s] = speed / 1000 * 3"),
+      equation(Code::needless_offset, "a [K] = t1 + 273.15 [K]"),
       equation(Code::needs_plain_number, "a = ln(mass)"),
       equation(Code::needs_angle, "a = sin(mass)"),
       equation(Code::needs_angle, "a = sin(50 [Hz] * 3 [ms])"),
@@ -376,12 +387,20 @@ std::vector<Case> cases() {
       study(Code::name_twice, kSheet + "[template.run]\nread.skip_rows = 0\n"),
       study(Code::use_ring, "use = 'study.toml'\n" + kSheet),
       equation(Code::loop_shape, "for c in t1..t2"),
+      equation(Code::loop_label, "for c in t1..t2: {c}_x = {c.label}"),
       equation(Code::loop_list, "for c in 3: {c}_k = kelvin({c})"),
       equation(Code::list_name_taken, "for c in t1..t2 as mass: {c}_k = kelvin({c})"),
       study(Code::sheet_of_two_sources, kSheet + "rows = 3\n"),
       study(Code::many_values, kSheet +
                                    "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\nequations = 'm = "
                                    "mass'\n"),
+      equation(Code::text_for_column, "a = is_null(\"mass\")"),
+      equation(Code::text_for_column, "a = col_mean(mass, by: \"name\")"),
+      groups(Code::group_column_alone, "m = col_mean(mass)\n  a = col_max(m)"),
+      groups(Code::whole_source, "a = col_sum(mass - col_mean(run.mass))\n  b = col_max(run.mass)"),
+      groups(Code::group_beside_whole, "a = col_sum(mass - run.mass)"),
+      groups(Code::link_inside_groups, "a = col_sum(mass * look.n)",
+             "link.look = { sheet = 'other', match = 'mass' }\n", "[sheet.other]\ndata = 't.csv'\n"),
       study(Code::groups_of_groups, kSheet +
                                         "[sheet.all]\nrows_of = 'run'\none_row_per = ['name']\nequations = "
                                         "'m = col_mean(mass, by: name)'\n"),
@@ -538,6 +557,8 @@ std::vector<Case> cases() {
       study(Code::uncertainty_out_of_place, kSheet + "keep = 'mass > 1 ± 0.1 [kg]'\n"),
       study(Code::uncertainty_too_early, kSheet + "keep = 'u(mass) > 1 [g]'\n"),
       study(Code::fit_start, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kgg' }\n"),
+      study(Code::model_names_column,
+            kSheet + kFit + "model = 'a * x + n'\nstart = { a = '1 m/(s kg)', n = '0 m/s' }\n"),
       study(Code::fit_model_unit, kSheet + kFit + "model = 'a * x'\nstart = { a = '5 kg' }\n"),
       study(Code::model_without_start, kSheet + kFit + "model = 'a * y'\nstart = { a = '5 kg' }\n"),
       study(Code::model_has_name, kSheet + kFit + "model = 'a * x + b'\n"),

@@ -75,7 +75,7 @@ TEST(HeaderUnits, AreTakenInTheUsualForms) {
       {"Ratio [-]", "Ratio", "1"},
       {"n (-)", "n", "1"},
       {"Acidity [pH]", "Acidity", "pH"},
-      {"Intensity (a.u.)", "Intensity", "a.u."},
+      {"Absorbance [AU]", "Absorbance", "AU"},
       {"CO2 (ppmv)", "CO2", "ppm"},
   };
   for (const auto& row : rows) {
@@ -123,6 +123,9 @@ TEST(HeaderUnits, OfNobodyAreMadeUp) {
       {"Charge (C)", either, "°C"},
       {"Capacity [F]", either, "°F"},
       {"Temperature rise (C)", either, "K"},
+      {"Intensity (a.u.)", either, "au"},
+      {"Signal [au]", either, "au"},
+      {"Signal [AU]", either, "au"},
       {"(Q-Qo)/V", either, "V"},
       {"T1/T2", either, "T2"},
       {"C/N", either, "N"},
@@ -176,7 +179,7 @@ TEST(HeaderUnits, AreThoseOfTheCatalogue) {
   for (const CatalogueUnit& entry : catalogue_units()) {
     const std::string symbol = entry.symbol;
     // Letters that need the label, and what people write for something else.
-    if (symbol == "C" || symbol == "F") continue;
+    if (symbol == "C" || symbol == "F" || symbol == "au" || symbol == "AU" || symbol == "a.u.") continue;
     for (const std::string& header : {"Some quantity [" + symbol + "]", "Some quantity (" + symbol + ")",
                                       "Some quantity / " + symbol, "q/" + symbol}) {
       const HeaderReading reading = read_headers({header}, units)[0];

@@ -1,0 +1,238 @@
+// Whole studies at random against the plain interpreter: each cell of each sheet, its null, the reason and
+// the cell where it began; held in memory and left in files, in blocks of any size and on several threads.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <filesystem>
+#include <iostream>
+#include <map>
+
+#include "base/parallel.h"
+#include "files/csv_rows.h"
+#include "files/study_reader.h"
+#include "files/temp_folder.h"
+#include "reference/random_study.h"
+#include "reference/study_interpreter.h"
+#include "run/compute.h"
+#include "run/prepare.h"
+
+namespace opensum {
+namespace {
+
+using reference::Exact;
+using reference::RandomStudy;
+using reference::StudyInterpreter;
+using reference::Worth;
+
+// What was compared so far.
+struct Tally {
+  std::size_t studies = 0;
+  std::size_t refused = 0;      ///< by the program, with a message
+  std::size_t passed_over = 0;  ///< by the interpreter: an order that hangs on rounding
+  std::size_t cells = 0;
+  std::size_t nulls = 0;
+  std::size_t unsure = 0;  ///< cells that hang on rounding
+  std::map<std::string, std::size_t> messages;
+
+  std::string text() const {
+    std::string list = fmt::format(
+        "{} studies, {} refused, {} passed over; {} cells compared, {} of them null, {} "
+        "passed over",
+        studies, refused, passed_over, cells, nulls, unsure);
+    for (const auto& [message, count] : messages) list += fmt::format("\n  {} x {}", count, message);
+    return list;
+  }
+};
+
+// A study as the program computes it.
+struct Computed {
+  std::unique_ptr<PreparedStudy> prepared;
+  std::string said;
+  bool good = false;
+};
+
+Computed computed(const std::string& toml, Rows rows) {
+  Computed result;
+  Diagnostics diagnostics;
+  Inputs inputs;
+  auto study = read_study(std::make_shared<const Source>("study.toml", toml), inputs, diagnostics);
+  if (study) {
+    result.prepared = prepare(std::move(*study), "", std::move(inputs), diagnostics, rows);
+    if (!diagnostics.has_errors()) {
+      std::vector<LastWishes> wishes(result.prepared->sheets.size());
+      for (std::size_t i = 0; i < wishes.size(); ++i) {
+        wishes[i].held.assign(result.prepared->sheets[i]->table().columns.size(), Held::values);
+        wishes[i].lines = true;
+      }
+      compute(*result.prepared, wishes, diagnostics);
+    }
+  }
+  result.good = study && !diagnostics.has_errors();
+  result.said = render(diagnostics);
+  return result;
+}
+
+// How a cell differs from what is expected; empty where it does not.
+std::string difference(const StudyRun& run, const Column& column, std::size_t row, const Worth& expected,
+                       Tally& tally) {
+  ++tally.cells;
+  const Null null = column.null(row);
+  if (null) ++tally.nulls;
+  const std::string wanted =
+      expected.null
+          ? fmt::format("null ({}), which began in {}.{} row {}", reason_name(expected.null->reason),
+                        expected.null->began->sheet, expected.null->began->column, expected.null->began->row)
+      : expected.kind == Kind::text
+          ? expected.text
+          : fmt::format("{} ± {}", reference::to_double(expected.number), expected.error);
+  if (null) {
+    const Origins::Origin& origin = run.origins[null.origin()];
+    const reference::CellName began{origin.sheet, origin.column, origin.row.value_or(row)};
+    const bool same =
+        expected.null && expected.null->reason == null.reason() && *expected.null->began == began;
+    return same ? ""
+                : fmt::format("is null ({}), which began in {}.{} row {}, and should be {}",
+                              reason_name(null.reason()), began.sheet, began.column, began.row, wanted);
+  }
+  if (column.kind == Kind::text) {
+    const std::string text(column.text(row));
+    return !expected.null && expected.kind == Kind::text && text == expected.text
+               ? ""
+               : "is " + text + " and should be " + wanted;
+  }
+  const double number = column.number(row);
+  const std::string is = fmt::format("is {} {} and should be {}", number, column.unit.text(), wanted);
+  if (expected.null) return is;
+  const Exact coherent = column.kind == Kind::number
+                             ? StudyInterpreter::in_coherent_units(Exact(number), column.unit.text())
+                             : Exact(number);
+  const double apart = std::fabs(reference::to_double(Exact(coherent - expected.number)));
+  const double allowed = 64 * expected.error + 1e-13 * std::fabs(reference::to_double(expected.number));
+  return apart <= allowed ? "" : is;
+}
+
+// The first few cells that differ, in words.
+std::vector<std::string> differences(const StudyRun& run, StudyInterpreter& interpreter, Tally& tally) {
+  std::vector<std::string> found;
+  for (const std::string& name : interpreter.sheets()) {
+    const RunSheet& sheet = *run.find_sheet(name);
+    const Table& table = sheet.table();
+    if (table.rows != interpreter.rows(name)) {
+      found.push_back(
+          fmt::format("{} has {} rows and should have {}", name, table.rows, interpreter.rows(name)));
+      continue;
+    }
+    for (const std::string& symbol : interpreter.columns(name)) {
+      for (const Column& column : table.columns) {
+        const bool filled = column.fills == symbol;
+        if (column.linked || (column.symbol != symbol && !filled)) continue;
+        const bool as_measured = interpreter.is_filled(name, symbol) && !filled;
+        for (std::size_t row = 0; row < table.rows; ++row) {
+          const Worth expected = interpreter.cell(name, symbol, row, as_measured);
+          if (expected.unsure) {
+            ++tally.unsure;
+            continue;
+          }
+          const std::string what = difference(run, column, row, expected, tally);
+          if (!what.empty() && found.size() < 5)
+            found.push_back(fmt::format("{}.{} row {} {}", name, column.symbol, row, what));
+        }
+      }
+    }
+    std::vector<std::size_t> order = table.order;
+    for (std::size_t i = 0; order.size() < table.rows; ++i) order.push_back(i);
+    if (order != interpreter.written_order(name)) found.push_back(name + " is written in another order");
+  }
+  return found;
+}
+
+// What is wrong with a study; nothing where the program and the interpreter agree.
+std::vector<std::string> compare(const RandomStudy& made, Tally& tally) {
+  ++tally.studies;
+  const std::string toml = made.toml();
+  const Computed result = computed(toml, Rows::read);
+  if (!result.good) {
+    ++tally.refused;
+    const std::size_t begin = result.said.find("error: ");
+    const std::string line = result.said.substr(begin, result.said.find('\n', begin) - begin);
+    ++tally.messages[line.substr(0, 60)];
+    if (result.said.find("fault") != std::string::npos) return {result.said};
+    return {};
+  }
+  Diagnostics diagnostics;
+  Inputs inputs;
+  const auto study = read_study(std::make_shared<const Source>("study.toml", toml), inputs, diagnostics);
+  try {
+    StudyInterpreter interpreter(*study);
+    return differences(*result.prepared, interpreter, tally);
+  } catch (const reference::NotInterpreted& why) {
+    ++tally.passed_over;
+    ++tally.messages[std::string("interpreter: ") + why.what()];
+    return {};
+  }
+}
+
+// Leaves out of a study that fails what it fails without.
+RandomStudy shrunk(RandomStudy made) {
+  const auto still_fails = [](const RandomStudy& smaller) {
+    Tally ignored;
+    return !compare(smaller, ignored).empty();
+  };
+  for (bool less = true; less;) {
+    less = false;
+    for (std::size_t i = made.sheets.size(); i-- > 0;) {
+      RandomStudy smaller = made;
+      smaller.sheets.erase(smaller.sheets.begin() + static_cast<std::ptrdiff_t>(i));
+      if (!smaller.sheets.empty() && still_fails(smaller)) {
+        made = std::move(smaller);
+        less = true;
+        continue;
+      }
+      for (std::vector<std::string> RandomStudy::Sheet::*lines :
+           {&RandomStudy::Sheet::claims, &RandomStudy::Sheet::equations, &RandomStudy::Sheet::settings}) {
+        for (std::size_t k = (made.sheets[i].*lines).size(); k-- > 0;) {
+          smaller = made;
+          std::vector<std::string>& list = smaller.sheets[i].*lines;
+          list.erase(list.begin() + static_cast<std::ptrdiff_t>(k));
+          if (!still_fails(smaller)) continue;
+          made = std::move(smaller);
+          less = true;
+        }
+      }
+    }
+  }
+  return made;
+}
+
+// How many studies, and from which seed on: OPENSUM_STUDIES of the environment, as `2000` or `2000 from 7`.
+std::pair<std::uint64_t, std::uint64_t> wanted_seeds(std::uint64_t usual) {
+  const char* said = std::getenv("OPENSUM_STUDIES");
+  if (said == nullptr) return {1, usual};
+  const std::string text = said;
+  const std::size_t from = text.find(" from ");
+  return {from == std::string::npos ? 1 : std::stoull(text.substr(from + 6)), std::stoull(text)};
+}
+
+TEST(WholeStudies, AreThoseOfThePlainInterpreter) {
+  const auto [first, count] = wanted_seeds(400);
+  Tally tally;
+  std::size_t failed = 0;
+  for (std::uint64_t seed = first; seed < first + count && failed < 3; ++seed) {
+    const RandomStudy made = reference::random_study(seed);
+    if (std::getenv("OPENSUM_SHOW") != nullptr) std::cerr << seed << "\n";
+    const std::vector<std::string> found = compare(made, tally);
+    if (found.empty()) continue;
+    ++failed;
+    const RandomStudy smaller = shrunk(made);
+    Tally ignored;
+    std::string text = fmt::format("seed {}:\n{}", seed, smaller.toml());
+    for (const std::string& line : compare(smaller, ignored)) text += line + '\n';
+    ADD_FAILURE() << text;
+  }
+  std::cout << tally.text() << '\n';
+  EXPECT_GT(tally.cells, 50 * (count - tally.refused) / 2);
+}
+
+}  // namespace
+}  // namespace opensum
