@@ -53,7 +53,10 @@ struct Around {
 
 class Maker {
  public:
-  explicit Maker(std::uint64_t seed) : random_(seed) { study_.seed = seed; }
+  Maker(std::uint64_t seed, Uncertainties uncertainties)
+      : random_(seed), uncertain_(uncertainties == Uncertainties::stated) {
+    study_.seed = seed;
+  }
 
   RandomStudy run() {
     if (chance(0.5)) study_.constants = "  c0 [g] = 2.5\n  c1 = 3\n";
@@ -161,6 +164,20 @@ class Maker {
     Made& made = made_.back();
     for (const Cells& cells : all) made.columns.push_back(cells.column);
     made.source_rows = rows;
+    for (const Cells& cells : all) {
+      const Sort sort = cells.column.sort;
+      if (!uncertain_ || !chance(0.5) || cells.column.name == "id" || sort == Sort::text ||
+          sort == Sort::truth || cells.header.ends_with("[%]"))
+        continue;
+      const std::string unit = sort == Sort::mass                         ? "g"
+                               : sort == Sort::time || sort == Sort::date ? "s"
+                               : sort == Sort::reading                    ? "K"
+                                                                          : "1";
+      const std::string size = decimal(1, 1) + "1";
+      study_.stated.push_back({made.name, cells.column.name, size, unit});
+      study_.sheets.back().settings.push_back("columns." + cells.column.name + ".uncertainty = \"" + size +
+                                              (unit == "1" ? "" : " " + unit) + "\"");
+    }
     add_settings();
   }
 
@@ -267,7 +284,7 @@ class Maker {
     RandomStudy::Sheet& sheet = study_.sheets.back();
     for (std::size_t k = below(3); k > 0 && own > 0; --k) add_link(own);
     for (Column& column : made_[own].columns) {
-      if (!chance(0.2) || column.rises || column.name == "id") continue;
+      if (uncertain_ || !chance(0.2) || column.rises || column.name == "id") continue;
       add_fill(own, column);
     }
     if (chance(0.3)) {
@@ -745,6 +762,7 @@ class Maker {
   }
 
   std::mt19937_64 random_;
+  bool uncertain_;
   RandomStudy study_;
   std::vector<Made> made_;
   std::map<std::size_t, std::vector<std::size_t>> follows_;  // sheets with all columns of another
@@ -775,6 +793,8 @@ std::string RandomStudy::toml() const {
   return text;
 }
 
-RandomStudy random_study(std::uint64_t seed) { return Maker(seed).run(); }
+RandomStudy random_study(std::uint64_t seed, Uncertainties uncertainties) {
+  return Maker(seed, uncertainties).run();
+}
 
 }  // namespace opensum::reference

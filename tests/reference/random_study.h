@@ -16,15 +16,25 @@ struct RandomStudy {
     std::vector<std::string> equations;  ///< a line each
     std::vector<std::string> claims;
   };
+  /// A standard uncertainty that is stated of a measured column, in kg, s or K.
+  struct Stated {
+    std::string sheet;
+    std::string column;
+    std::string size;
+    std::string unit;
+  };
   std::uint64_t seed = 0;
   std::string constants;
   std::string formulas;
   std::vector<Sheet> sheets;
+  std::vector<Stated> stated;
 
   std::string toml() const;
 };
 
-/// The study of a seed: 3 to 8 sheets of 2 to 12 rows.
-RandomStudy random_study(std::uint64_t seed);
+/// The study of a seed: 3 to 8 sheets of 2 to 12 rows. With uncertainties there are no fills: that of a
+/// constant in a gap is not known.
+enum class Uncertainties : std::uint8_t { none, stated };
+RandomStudy random_study(std::uint64_t seed, Uncertainties uncertainties = Uncertainties::none);
 
 }  // namespace opensum::reference

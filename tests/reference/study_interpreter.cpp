@@ -155,6 +155,13 @@ class StudyInterpreter::Inside {
     if (faults_.has_errors()) throw NotInterpreted("a text that is no equation");
   }
 
+  void move(const CellName& cell, const Exact& by) {
+    Sheet& sheet = sheets_[index_of(cell.sheet)];
+    const auto column =
+        std::find(sheet.headers.begin(), sheet.headers.end(), cell.column) - sheet.headers.begin();
+    sheet.measured[static_cast<std::size_t>(column)][cell.row].number += by;
+  }
+
   std::size_t index_of(const std::string& name) const {
     for (std::size_t i = 0; i < sheets_.size(); ++i) {
       if (sheets_[i].model->name == name) return i;
@@ -571,7 +578,7 @@ class StudyInterpreter::Inside {
       case NodeKind::binary:
         return binary(node, at);
       case NodeKind::convert:
-        return without_limit(evaluate(*node.children[0], at));
+        return evaluate(*node.children[0], at);
       case NodeKind::call:
         return call(node, at);
       case NodeKind::pi:
@@ -849,10 +856,13 @@ class StudyInterpreter::Inside {
     return value;
   }
 
-  // A name of a column as it was measured, whose nulls may keep a limit.
+  // A column as it was measured, in any unit, whose nulls may keep a limit.
   static bool may_have_limit(const Node& node) {
-    return node.is<tree::Name>() || node.is<tree::Member>() ||
-           (node.is<tree::Call>() && node.function() == "measured");
+    if (node.kind() == NodeKind::convert) return may_have_limit(*node.children[0]);
+    if (node.is<tree::Name>() || node.is<tree::Member>()) return true;
+    if (!node.is<tree::Call>() || node.children.empty()) return false;
+    const std::string& name = node.function();
+    return name == "measured" || ((name == "value" || name == "kelvin") && may_have_limit(*node.children[0]));
   }
 
   static Worth comparison(Operator op, const Worth& a, const Worth& b, const Node& left, const Node& right) {
@@ -1033,16 +1043,22 @@ class StudyInterpreter::Inside {
         return without_limit(evaluate(*zero, at));
       return arithmetic(Operator::divide, args[0], args[1]);
     }
-    if (name == "abs" || name == "kelvin" || name == "value") {
+    if (name == "kelvin") return evaluate(*node.children[0], at);
+    if (name == "value") {
+      Worth value = evaluate(*node.children[0], at);
+      const std::string& unit = node.children[1]->as<tree::UnitArgument>().unit.text;
+      const TestUnit* known = find_unit(unit);
+      const Exact size = size_of(unit);
+      const Exact zero = known != nullptr ? known->zero : Exact(0);
+      if (value.limit) value.limit = (*value.limit - zero) / size;
+      if (value.null) return value;
+      Worth number = worth((value.number - zero) / size, value.error / to_double(size));
+      number.unsure = value.unsure;
+      return number;
+    }
+    if (name == "abs") {
       Worth value = args[0];
-      if (name == "abs" && !value.null) value.number = abs(value.number);
-      if (name == "value" && !value.null) {
-        const std::string& unit = node.children[1]->as<tree::UnitArgument>().unit.text;
-        const TestUnit* known = find_unit(unit);
-        value = worth((value.number - (known != nullptr ? known->zero : Exact(0))) / size_of(unit),
-                      value.error / to_double(size_of(unit)));
-        value.unsure = args[0].unsure;
-      }
+      if (!value.null) value.number = abs(value.number);
       return value;
     }
     if (name == "sqrt") {
@@ -1618,6 +1634,10 @@ class StudyInterpreter::Inside {
 };
 
 StudyInterpreter::StudyInterpreter(const Study& study) : inside_(std::make_unique<Inside>(study)) {}
+StudyInterpreter::StudyInterpreter(const Study& study, const CellName& moved, const Exact& by)
+    : StudyInterpreter(study) {
+  inside_->move(moved, by);
+}
 StudyInterpreter::~StudyInterpreter() = default;
 
 std::vector<std::string> StudyInterpreter::sheets() const { return inside_->names(); }

@@ -21,6 +21,8 @@ struct NotInterpreted : std::runtime_error {
 class StudyInterpreter {
  public:
   explicit StudyInterpreter(const Study& study);
+  /// The same with a measured cell, by its row in the table, that is more by so much.
+  StudyInterpreter(const Study& study, const CellName& moved, const Exact& by);
   ~StudyInterpreter();
   StudyInterpreter(const StudyInterpreter&) = delete;
   StudyInterpreter& operator=(const StudyInterpreter&) = delete;

@@ -52,13 +52,13 @@ struct Computed {
   bool good = false;
 };
 
-Computed computed(const std::string& toml, Rows rows) {
+Computed computed(const std::string& toml, Rows rows, const std::string& folder = "") {
   Computed result;
   Diagnostics diagnostics;
   Inputs inputs;
   auto study = read_study(std::make_shared<const Source>("study.toml", toml), inputs, diagnostics);
   if (study) {
-    result.prepared = prepare(std::move(*study), "", std::move(inputs), diagnostics, rows);
+    result.prepared = prepare(std::move(*study), folder, std::move(inputs), diagnostics, rows);
     if (!diagnostics.has_errors()) {
       std::vector<LastWishes> wishes(result.prepared->sheets.size());
       for (std::size_t i = 0; i < wishes.size(); ++i) {
@@ -220,7 +220,6 @@ TEST(WholeStudies, AreThoseOfThePlainInterpreter) {
   std::size_t failed = 0;
   for (std::uint64_t seed = first; seed < first + count && failed < 3; ++seed) {
     const RandomStudy made = reference::random_study(seed);
-    if (std::getenv("OPENSUM_SHOW") != nullptr) std::cerr << seed << "\n";
     const std::vector<std::string> found = compare(made, tally);
     if (found.empty()) continue;
     ++failed;
@@ -232,6 +231,208 @@ TEST(WholeStudies, AreThoseOfThePlainInterpreter) {
   }
   std::cout << tally.text() << '\n';
   EXPECT_GT(tally.cells, 50 * (count - tally.refused) / 2);
+}
+
+// Restores how rows are read and computed.
+class BlockSettings {
+ public:
+  BlockSettings(std::size_t block, std::size_t threads) : before_(row_limits()) {
+    set_row_limits({1, block});
+    set_threads(threads);
+  }
+  ~BlockSettings() {
+    set_row_limits(before_);
+    set_threads(0);
+  }
+  BlockSettings(const BlockSettings&) = delete;
+  BlockSettings& operator=(const BlockSettings&) = delete;
+
+ private:
+  RowLimits before_;
+};
+
+// The study with its tables in files of a folder.
+RandomStudy in_files(RandomStudy made, const TempFolder& folder) {
+  const std::string begin = "table = '''\n";
+  for (RandomStudy::Sheet& sheet : made.sheets) {
+    if (!sheet.head.starts_with(begin)) continue;
+    folder.write(sheet.name + ".csv",
+                 sheet.head.substr(begin.size(), sheet.head.rfind("'''") - begin.size()));
+    sheet.head = "data = \"" + sheet.name + ".csv\"\n";
+  }
+  return made;
+}
+
+// Compares all cells of two runs bit by bit; gives how many they are.
+std::size_t compare_cells(const StudyRun& one, const StudyRun& other, const std::string& what) {
+  std::size_t cells = 0;
+  for (const auto& sheet : one.sheets) {
+    const Table& a = sheet->table();
+    const Table& b = other.find_sheet(sheet->model->name)->table();
+    EXPECT_EQ(a.rows, b.rows) << what << ": rows of " << sheet->model->name;
+    EXPECT_EQ(a.columns.size(), b.columns.size()) << what;
+    if (a.rows != b.rows || a.columns.size() != b.columns.size()) return cells;
+    for (std::size_t c = 0; c < a.columns.size(); ++c) {
+      const Column& x = a.columns[c];
+      const Column& y = b.columns[c];
+      for (std::size_t row = 0; row < a.rows; ++row, ++cells) {
+        const Null null = x.null(row);
+        const Null there = y.null(row);
+        const auto origin = [&](const StudyRun& run, Null of) {
+          const Origins::Origin& began = run.origins[of.origin()];
+          return fmt::format("{} {}.{} {}", reason_name(of.reason()), began.sheet, began.column,
+                             began.row.value_or(row));
+        };
+        const std::string place = fmt::format("{}: {}.{} row {}", what, sheet->model->name, x.symbol, row);
+        EXPECT_EQ(static_cast<bool>(null), static_cast<bool>(there)) << place;
+        if (null && there) {
+          EXPECT_EQ(origin(one, null), origin(other, there)) << place;
+        }
+        if (null || there) continue;
+        if (x.kind == Kind::text) {
+          EXPECT_EQ(x.text(row), y.text(row)) << place;
+        } else {
+          EXPECT_EQ(x.number(row), y.number(row)) << place;
+        }
+      }
+    }
+  }
+  return cells;
+}
+
+TEST(WholeStudies, AreTheSameInBlocksOfAnySizeOnAnyNumberOfThreads) {
+  const auto [first, count] = wanted_seeds(40);
+  std::size_t compared = 0;
+  std::size_t refused = 0;
+  for (std::uint64_t seed = first; seed < first + count && !HasFailure(); ++seed) {
+    const RandomStudy made = reference::random_study(seed);
+    const Computed held = computed(made.toml(), Rows::read);
+    const TempFolder folder;
+    const std::string toml = in_files(made, folder).toml();
+    for (const std::size_t block : {1U, 7U, 100U, 1000000U}) {
+      for (const std::size_t threads : {1U, 2U, 7U}) {
+        if (block == 1000000U && threads != 2U) continue;
+        const BlockSettings settings(block, threads);
+        const Computed left = computed(toml, Rows::left_if_long, folder.path() + "/");
+        EXPECT_EQ(held.good, left.good) << "seed " << seed << '\n' << held.said << left.said;
+        refused += left.good ? 0 : 1;
+        if (held.good && left.good)
+          compared += compare_cells(*held.prepared, *left.prepared,
+                                    fmt::format("seed {}, blocks of {}, {} threads", seed, block, threads));
+      }
+    }
+  }
+  std::cout << compared << " cells compared, " << refused << " runs refused\n";
+  EXPECT_GT(compared, 1000 * count);
+}
+
+// By sheet, derived column and row: what its variance is by central differences, and whether slopes to both
+// sides are the same.
+struct Spread {
+  double variance = 0;
+  double doubt = 0;  ///< of the uncertainty, by rounding
+  bool smooth = true;
+};
+using Spreads = std::map<std::tuple<std::string, std::string, std::size_t>, Spread>;
+
+Spreads spreads_of(const Study& study, const RandomStudy& made, StudyInterpreter& at) {
+  Spreads spreads;
+  // A small part of the uncertainty, so that nothing bends on the way.
+  const Exact part(1, 10000);
+  for (const RandomStudy::Stated& stated : made.stated) {
+    const Exact u = reference::exact_decimal(stated.size) * StudyInterpreter::size_of_unit(stated.unit);
+    const std::string& table = std::find_if(made.sheets.begin(), made.sheets.end(), [&](const auto& sheet) {
+                                 return sheet.name == stated.sheet;
+                               })->head;
+    const auto rows = static_cast<std::size_t>(std::count(table.begin(), table.end(), '\n')) - 3;
+    for (std::size_t row = 0; row < rows; ++row) {
+      const reference::CellName cell{stated.sheet, stated.column, row};
+      StudyInterpreter above(study, cell, u * part);
+      StudyInterpreter below(study, cell, -u * part);
+      for (const std::string& sheet : at.sheets()) {
+        for (const std::string& column : at.columns(sheet)) {
+          for (std::size_t i = 0; i < at.rows(sheet); ++i) {
+            const Worth middle = at.cell(sheet, column, i, false);
+            if (middle.null || middle.kind == Kind::text || middle.kind == Kind::truth) continue;
+            Spread& spread = spreads[{sheet, column, i}];
+            if (above.rows(sheet) != at.rows(sheet) || below.rows(sheet) != at.rows(sheet)) {
+              spread.smooth = false;
+              continue;
+            }
+            const Worth high = above.cell(sheet, column, i, false);
+            const Worth low = below.cell(sheet, column, i, false);
+            if (high.null || low.null || high.unsure || low.unsure) {
+              spread.smooth = false;
+              continue;
+            }
+            const double up = reference::to_double(Exact((high.number - middle.number) / part));
+            const double down = reference::to_double(Exact((middle.number - low.number) / part));
+            const double noise = middle.error * 1e4;
+            const double slope = (up + down) / 2;
+            if (std::fabs(up - down) > 1e-2 * (std::fabs(up) + std::fabs(down)) + noise)
+              spread.smooth = false;
+            spread.variance += slope * slope;
+            spread.doubt += noise;
+          }
+        }
+      }
+    }
+  }
+  return spreads;
+}
+
+TEST(WholeStudies, HaveTheUncertaintiesOfDifferences) {
+  const auto [first, count] = wanted_seeds(40);
+  std::size_t compared = 0;
+  std::size_t passed_over = 0;
+  std::size_t studies = 0;
+  for (std::uint64_t seed = first; seed < first + count && !HasFailure(); ++seed) {
+    const RandomStudy made = reference::random_study(seed, reference::Uncertainties::stated);
+    const Computed result = computed(made.toml(), Rows::read);
+    if (!result.good || made.stated.empty()) continue;
+    Diagnostics diagnostics;
+    Inputs inputs;
+    const auto study =
+        read_study(std::make_shared<const Source>("study.toml", made.toml()), inputs, diagnostics);
+    try {
+      StudyInterpreter at(*study);
+      const Spreads spreads = spreads_of(*study, made, at);
+      for (const auto& [cell, spread] : spreads) {
+        const auto& [name, symbol, row] = cell;
+        const RunSheet& sheet = *result.prepared->find_sheet(name);
+        const std::deque<Column>& columns = sheet.table().columns;
+        const bool derived =
+            std::any_of(sheet.plan.derived.begin(), sheet.plan.derived.end(),
+                        [&](const DerivedColumn& d) { return columns[d.index].symbol == symbol; });
+        if (!derived) continue;
+        const double wanted = std::sqrt(spread.variance);
+        if (!spread.smooth || spread.doubt > 1e-3 * wanted + 1e-9) {
+          ++passed_over;
+          continue;
+        }
+        double found = 0;
+        bool known = true;
+        for (const UncertainColumn& uncertain : sheet.plan.uncertainty.columns) {
+          if (columns[uncertain.column].symbol != symbol) continue;
+          const Column& u = columns[uncertain.index];
+          known = !u.null(row);
+          if (known)
+            found = u.number(row) * reference::to_double(StudyInterpreter::size_of_unit(u.unit.text()));
+        }
+        ++compared;
+        EXPECT_TRUE(known && std::fabs(found - wanted) <= 1e-3 * wanted + spread.doubt + 1e-12)
+            << "seed " << seed << ": u(" << name << "." << symbol << ") in row " << row << " is "
+            << (known ? fmt::format("{}", found) : "null") << " and should be " << wanted;
+      }
+      ++studies;
+    } catch (const reference::NotInterpreted&) {
+      continue;
+    }
+    if (HasFailure()) std::cout << made.toml();
+  }
+  std::cout << fmt::format("{} studies, {} uncertainties compared, {} passed over\n", studies, compared,
+                           passed_over);
+  EXPECT_GT(compared, 10 * count);
 }
 
 }  // namespace
