@@ -483,13 +483,18 @@ class DatabaseRun {
   void want_for_links(std::size_t number, std::vector<bool>& wanted) const {
     for (const auto& sheet : prepared_.sheets) {
       if (sheet->in_database) continue;
-      for (std::size_t i = 0; i < sheet->plan.links.size(); ++i) {
-        const LinkPlan& link = sheet->plan.links[i];
-        if (link.sheet != number) continue;
-        for (const LinkPlan::Keys& key : link.keys) wanted[key.there] = true;
-        for (const BorrowedColumn& borrowed : sheet->plan.borrowed) {
-          if (borrowed.link == i) wanted[borrowed.there] = true;
-        }
+      want_for_links(sheet->plan, number, wanted);
+      if (sheet->plan.keep) want_for_links(sheet->plan.keep->plan, number, wanted);
+    }
+  }
+
+  static void want_for_links(const SheetPlan& plan, std::size_t number, std::vector<bool>& wanted) {
+    for (std::size_t i = 0; i < plan.links.size(); ++i) {
+      const LinkPlan& link = plan.links[i];
+      if (link.sheet != number) continue;
+      for (const LinkPlan::Keys& key : link.keys) wanted[key.there] = true;
+      for (const BorrowedColumn& borrowed : plan.borrowed) {
+        if (borrowed.link == i) wanted[borrowed.there] = true;
       }
     }
   }

@@ -373,6 +373,7 @@ class SqlStudy::Builder {
     for (const TakenColumn& taken : plan_.taken) sheet_.columns[taken.index] = source.columns.at(taken.there);
     source_ = &source;
     if (!plan_.keep) return;
+    if (!plan_.keep->plan.borrowed.empty()) throw NotInSql{"`keep` looks through a link"};
     std::map<std::string, SqlColumn> known;
     const auto& columns = plan_.keep->table.table.columns;
     for (std::size_t i = 0; i < plan_.taken.size(); ++i)

@@ -78,7 +78,9 @@ TEST_F(InDatabase, RowsThatAreLeftOutGroupsAndClaimsAreCountedThere) {
       "15'\nclaims_are = "
       "'warnings'\n[sheet.later]\nrows_of = 's'\nkeep = 'low'\nequations = 'w = z + c'\n[sheet.g]\nrows_of = "
       "'later'\none_row_per = ['k']\nequations = '''\n  m [m] = col_mean(x)\n  n_z = col_count(z)\n  d = m / "
-      "col_sd(x)\n'''\n[sheet.all]\nrows_of = 's'\none_row_per = []\nequations = 'total [m] = col_sum(x)'\n",
+      "col_sd(x)\n  ss = col_sum((x - col_mean(x))^2)\n  most = col_max(x / "
+      "col_sum(x))\n'''\n[sheet.all]\nrows_of = 's'\none_row_per = []\nequations = 'total [m] = "
+      "col_sum(x)'\n",
       server_->address("sweep"));
   std::size_t cells = 0;
   std::size_t reasons = 0;
@@ -175,6 +177,10 @@ TEST_F(InDatabase, WhatHasNoCounterpartIsRefusedWithItsLine) {
            {"[sheet.l]\nrows = 3\nequations = 'y = col_mean(s.a)'", "y goes over rows that stay there"},
            {"link.o = { match = 'k' }\nequations = 'x = o.v'\n[sheet.o]\ntable = '''\nk,v\n1,2\n'''",
             "it needs the sheet o, which is computed here"},
+           {"[sheet.g]\nrows_of = 's'\none_row_per = ['k']\nequations = '''\n  top = col_max(a)\n  n = "
+            "col_count(b, "
+            "where: a == top)\n'''",
+            "a reduction uses a column of the groups"},
            {"[sheet.c]\nrows_of = 's'\ncompute = 'here'", "is to be computed here"},
            {"[nulls]\ndivide_by_zero = 'error'", "a null that the study calls an error"}}) {
     folder_.write("study.toml", fmt::format("[sheet.s]\ndata = '{}'\ncompute = 'database'\n{}\n",

@@ -382,7 +382,7 @@ Spreads spreads_of(const Study& study, const RandomStudy& made, StudyInterpreter
 }
 
 TEST(WholeStudies, HaveTheUncertaintiesOfDifferences) {
-  const auto [first, count] = wanted_seeds(40);
+  const auto [first, count] = wanted_seeds(16);
   std::size_t compared = 0;
   std::size_t passed_over = 0;
   std::size_t studies = 0;
