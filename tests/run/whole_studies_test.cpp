@@ -398,7 +398,9 @@ TEST(WholeStudies, HaveTheUncertaintiesOfDifferences) {
       StudyInterpreter at(*study);
       const Spreads spreads = spreads_of(*study, made, at);
       for (const auto& [cell, spread] : spreads) {
-        const auto& [name, symbol, row] = cell;
+        const std::string& name = std::get<0>(cell);
+        const std::string& symbol = std::get<1>(cell);
+        const std::size_t row = std::get<2>(cell);
         const RunSheet& sheet = *result.prepared->find_sheet(name);
         const std::deque<Column>& columns = sheet.table().columns;
         const bool derived =
