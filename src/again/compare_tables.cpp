@@ -231,10 +231,12 @@ class TableComparer {
       if (!was_null && !is_null && as_numbers) {
         const double old_value = before.number(old_row);
         const double new_value = convert(after.number(new_row));
-        apart = std::fabs(new_value - old_value);
+        apart = std::fabs(before.kind == Kind::date
+                              ? seconds_between(before.instant(old_row), after.instant(new_row))
+                              : new_value - old_value);
         // A scale with another zero was rounded at its own distance from it.
         const double larger = std::max({std::fabs(old_value), std::fabs(new_value), std::fabs(convert.add)});
-        differs = old_value != new_value && apart > within && apart > relative * larger;
+        differs = apart > 0 && apart > within && apart > relative * larger;
         if (differs && before.kind == Kind::truth) apart = 0;
         if (differs && before.kind == Kind::number && apart > greatest)
           out.relative =

@@ -22,7 +22,7 @@ std::string result_text(const Chunk& chunk, const Type& type) {
     case Kind::truth:
       return chunk.numbers[0] != 0 ? "true" : "false";
     case Kind::date:
-      return date_text(chunk.numbers[0], type.clock);
+      return date_text(chunk.instant_at(0), type.clock);
     case Kind::number:
       break;
   }

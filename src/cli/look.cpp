@@ -135,7 +135,7 @@ struct ValueRange {
 ValueRange spread_of(const Column& column, const ValueFacts& values) {
   if (values.known == 0) return {};
   if (column.kind == Kind::date)
-    return {date_text(values.least, column.clock), "", date_text(values.greatest, column.clock)};
+    return {date_text(values.first, column.clock), "", date_text(values.last, column.clock)};
   const double mean = values.sum.value() / static_cast<double>(values.known);
   return {number_text(values.least, kDigitsShown), std::isfinite(mean) ? number_text(mean, kDigitsShown) : "",
           number_text(values.greatest, kDigitsShown)};

@@ -24,18 +24,22 @@ void each_known(Register& out, std::size_t rows, Function function) {
   }
 }
 
-void set_date(Register& out, std::size_t i, double seconds, OriginId own) {
-  out.numbers[i] = 0;
-  if (within_calendar(seconds)) {
-    out.numbers[i] = seconds;
+void set_date(Register& out, std::size_t i, const Instant& date, OriginId own) {
+  if (within_calendar(date.seconds)) {
+    out.set_instant(i, date);
   } else {
+    out.set_instant(i, {});
     out.mark(i, Null(Reason::overflow, own));
   }
 }
 
 int quarter_of(const CalendarDate& date) { return (date.month - 1) / 3 + 1; }
 
-double part_of(Op op, double seconds) {
+// The whole seconds of a date, rounded down.
+double whole_seconds(const Instant& date) { return static_cast<double>(parts_of(date).seconds); }
+
+double part_of(Op op, const Instant& instant) {
+  const double seconds = whole_seconds(instant);
   const CalendarDate date = calendar_date(seconds);
   switch (op) {
     case Op::year_of:
@@ -55,8 +59,8 @@ double part_of(Op op, double seconds) {
     case Op::minute_of:
       return std::floor(std::fmod(date.clock, 3600) / 60);
     case Op::second_of:
-      // A date holds microseconds.
-      return std::round(std::fmod(date.clock, 60) * 1e6) / 1e6;
+      return seconds_between(instant_of(static_cast<std::int64_t>(seconds - std::fmod(date.clock, 60))),
+                             instant);
     case Op::weekday_of:
       return weekday(seconds);
     default:
@@ -68,9 +72,10 @@ double part_of(Op op, double seconds) {
 void date_times(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                 OriginId own) {
   each_known(out, rows, [&](std::size_t i) {
-    const double day = std::floor(in[0].numbers[i] / kDay) * kDay;
-    if (!instruction.on_text) return set_date(out, i, day + in[1].numbers[i], own);
-    if (const auto clock = read_duration(trimmed(in[1].texts[i]))) return set_date(out, i, day + *clock, own);
+    const Instant day{std::floor(whole_seconds(in[0].instant(i)) / kDay) * kDay, 0};
+    if (!instruction.on_text) return set_date(out, i, later(day, in[1].numbers[i]), own);
+    if (const auto clock = read_duration(trimmed(in[1].texts[i])))
+      return set_date(out, i, later(day, *clock), own);
     out.numbers[i] = 0;
     out.mark(i, Null(Reason::unreadable, own));
   });
@@ -85,7 +90,7 @@ void shift_months(std::span<const View> in, Register& out, std::size_t rows, Ori
       out.mark(i, Null(Reason::domain, own));
     } else {
       set_date(out, i,
-               shifted(in[0].numbers[i], static_cast<std::int64_t>(std::clamp(months, -kMost, kMost))), own);
+               shifted(in[0].instant(i), static_cast<std::int64_t>(std::clamp(months, -kMost, kMost))), own);
     }
   });
 }
@@ -97,7 +102,7 @@ void shift_days(std::span<const View> in, Register& out, std::size_t rows, Origi
       out.numbers[i] = 0;
       out.mark(i, Null(Reason::domain, own));
     } else {
-      set_date(out, i, in[0].numbers[i] + days * kDay, own);
+      set_date(out, i, later(in[0].instant(i), days * kDay), own);
     }
   });
 }
@@ -122,9 +127,9 @@ std::string joined(const Instruction& instruction, std::span<const View> in, std
     if (kind == kind_name(Kind::text)) {
       text += in[k].texts[i];
     } else if (kind == kind_name(Kind::date)) {
-      text += date_text(in[k].numbers[i]);
+      text += date_text(in[k].instant(i));
     } else if (kind == kDateTime) {
-      text += date_text(in[k].numbers[i], true);
+      text += date_text(in[k].instant(i), true);
     } else if (kind == kind_name(Kind::truth)) {
       text += in[k].numbers[i] != 0 ? "true" : "false";
     } else {
@@ -178,30 +183,31 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
   if (instruction.gives_text) std::fill_n(out.texts.begin(), rows, std::string_view());
   switch (op) {
     case Op::within_calendar:
-      return each_known(out, rows, [&](std::size_t i) { set_date(out, i, in[0].numbers[i], own); });
+      return each_known(out, rows, [&](std::size_t i) { set_date(out, i, in[0].instant(i), own); });
     case Op::shift_months:
       return shift_months(in, out, rows, own);
     case Op::shift_days:
       return shift_days(in, out, rows, own);
     case Op::whole_years:
       return each_known(out, rows, [&](std::size_t i) {
-        out.numbers[i] = whole_years(in[0].numbers[i], in[1].numbers[i]);
+        out.numbers[i] = whole_years(in[0].instant(i), in[1].instant(i));
       });
     case Op::date_time:
       return date_times(instruction, in, out, rows, own);
     case Op::month_name:
       return each_known(out, rows, [&](std::size_t i) {
-        out.texts[i] = month_name(calendar_date(in[0].numbers[i]).month);
+        out.texts[i] = month_name(calendar_date(whole_seconds(in[0].instant(i))).month);
       });
     case Op::weekday_name:
-      return each_known(out, rows,
-                        [&](std::size_t i) { out.texts[i] = weekday_name(weekday(in[0].numbers[i])); });
+      return each_known(out, rows, [&](std::size_t i) {
+        out.texts[i] = weekday_name(weekday(whole_seconds(in[0].instant(i))));
+      });
     case Op::start_of:
     case Op::end_of: {
       const auto period = std::get<Period>(instruction.setting);
       return each_known(out, rows, [&](std::size_t i) {
-        const double date = in[0].numbers[i];
-        set_date(out, i, op == Op::start_of ? start_of(date, period) : end_of(date, period), own);
+        const double date = whole_seconds(in[0].instant(i));
+        set_date(out, i, {op == Op::start_of ? start_of(date, period) : end_of(date, period), 0}, own);
       });
     }
     case Op::concat:
@@ -225,7 +231,7 @@ void apply_date_or_text(const Instruction& instruction, std::span<const View> in
     case Op::trim:
       return each_known(out, rows, [&](std::size_t i) { out.texts[i] = trimmed(in[0].texts[i]); });
     default:
-      return each_known(out, rows, [&](std::size_t i) { out.numbers[i] = part_of(op, in[0].numbers[i]); });
+      return each_known(out, rows, [&](std::size_t i) { out.numbers[i] = part_of(op, in[0].instant(i)); });
   }
 }
 

@@ -58,7 +58,8 @@ class Partials {
         });
       case Op::clamp:
         return chosen([&](std::size_t i) -> std::size_t {
-          return a(i) < b(i) ? 1 : a(i) > in_[2].numbers[i] ? 2 : 0;
+          const Instant value = in_[0].instant(i);
+          return value < in_[1].instant(i) ? 1 : value > in_[2].instant(i) ? 2 : 0;
         });
       case Op::select:
         return chosen([&](std::size_t i) -> std::size_t { return a(i) != 0 ? 1 : 2; });
@@ -154,7 +155,12 @@ class Partials {
     if (known_.empty()) return;
     const double n = static_cast<double>(known_.size());
     const auto x = [&](std::size_t k) { return in_[k].numbers[i]; };
-    const auto smaller = [&](std::size_t k, std::size_t l) { return x(k) < x(l); };
+    const auto smaller = [&](std::size_t k, std::size_t l) { return in_[k].instant(i) < in_[l].instant(i); };
+    // Dates are taken from the first of them.
+    const auto from_first = [&](std::size_t k) {
+      return instruction_.on_instants ? seconds_between(in_[known_.front()].instant(i), in_[k].instant(i))
+                                      : x(k);
+    };
     switch (instruction_.op) {
       case Op::row_sum:
         for (const std::size_t k : known_) out_[k][i] = 1;
@@ -187,9 +193,9 @@ class Partials {
       }
       case Op::row_sd: {
         CompensatedSum sum;
-        for (const std::size_t k : known_) sum.add(x(k));
+        for (const std::size_t k : known_) sum.add(from_first(k));
         const double mean = sum.over(n);
-        for (const std::size_t k : known_) out_[k][i] = (x(k) - mean) / ((n - 1) * y(i));
+        for (const std::size_t k : known_) out_[k][i] = (from_first(k) - mean) / ((n - 1) * y(i));
         return;
       }
       default:
@@ -234,7 +240,8 @@ TangentEvaluator::TangentEvaluator(const Program& program, std::vector<Operand> 
     slot.derivatives.assign(by_.size(), std::vector<double>(kBatchRows));
     slot.varies.assign(by_.size(), false);
   }
-  for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
+  for (std::size_t i = 0; i < program.numbers.size(); ++i)
+    numbers_.emplace_back(program.numbers[i], program.rests[i]);
   for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
 }
 
@@ -248,8 +255,7 @@ View TangentEvaluator::view(const Operand& operand) const {
     case Operand::Source::stage:
       return stage_views_[operand.index];
     case Operand::Source::number:
-      view.numbers = numbers_[operand.index].data();
-      break;
+      return numbers_[operand.index].view();
     case Operand::Source::text:
       view.texts = texts_[operand.index].data();
       break;
@@ -331,14 +337,6 @@ Tangents tangents_for(std::size_t rows, std::size_t by) {
   tangents.values.reserve(rows);
   tangents.derivatives.assign(by, std::vector<double>(rows, 0));
   return tangents;
-}
-
-View view_of(const Chunk& chunk, std::size_t begin) {
-  View view;
-  if (!chunk.numbers.empty()) view.numbers = chunk.numbers.data() + begin;
-  if (!chunk.texts.empty()) view.texts = chunk.texts.data() + begin;
-  if (!chunk.nulls.empty()) view.nulls = chunk.nulls.data() + begin;
-  return view;
 }
 
 }  // namespace

@@ -59,7 +59,7 @@ class TangentEvaluator {
   std::vector<View> input_views_;
   std::vector<View> stage_views_;
   std::vector<std::vector<std::string_view>> texts_;
-  std::vector<std::vector<double>> numbers_;
+  std::vector<Repeated> numbers_;
   std::vector<double> ones_;
   std::vector<std::vector<double>> partials_;
 };

@@ -17,6 +17,11 @@ void append(Chunk& chunk, const View& view, std::size_t begin, std::size_t rows,
   } else {
     chunk.numbers.insert(chunk.numbers.end(), view.numbers, view.numbers + rows);
   }
+  if (view.rests != nullptr &&
+      std::any_of(view.rests, view.rests + rows, [](float rest) { return rest != 0; })) {
+    if (chunk.rests.empty()) chunk.rests.resize(all);
+    std::copy_n(view.rests, rows, chunk.rests.begin() + static_cast<std::ptrdiff_t>(begin));
+  }
   if (view.nulls == nullptr) return;
   const bool any = std::any_of(view.nulls, view.nulls + rows, [](Null n) { return static_cast<bool>(n); });
   if (!any) return;
@@ -36,7 +41,8 @@ Evaluator::Evaluator(const Program& program, OriginId own, std::shared_ptr<MadeT
     r.made = made_;
     r.rows_left_out = &batch_left_out_;
   }
-  for (const double number : program.numbers) numbers_.emplace_back(kBatchRows, number);
+  for (std::size_t i = 0; i < program.numbers.size(); ++i)
+    numbers_.emplace_back(program.numbers[i], program.rests[i]);
   for (const std::string& text : program.texts) texts_.emplace_back(kBatchRows, text);
 }
 
@@ -46,19 +52,14 @@ View Evaluator::view(const Operand& operand, std::span<const Chunk* const> input
     case Operand::Source::result:
       return registers_[operand.index].view();
     case Operand::Source::number:
-      view.numbers = numbers_[operand.index].data();
-      return view;
+      return numbers_[operand.index].view();
     case Operand::Source::text:
       view.texts = texts_[operand.index].data();
       return view;
     case Operand::Source::stage:
     case Operand::Source::input: {
       const bool stage = operand.source == Operand::Source::stage;
-      const Chunk& chunk = stage ? *stages_[operand.index] : *inputs[operand.index];
-      if (!chunk.numbers.empty()) view.numbers = chunk.numbers.data() + begin;
-      if (!chunk.texts.empty()) view.texts = chunk.texts.data() + begin;
-      if (!chunk.nulls.empty()) view.nulls = chunk.nulls.data() + begin;
-      return view;
+      return view_of(stage ? *stages_[operand.index] : *inputs[operand.index], begin);
     }
   }
   return view;
@@ -98,7 +99,7 @@ bool Evaluator::run_fused(std::span<const Chunk* const> inputs, std::size_t begi
   leaves_.clear();
   for (const Operand& leaf : fused_->leaves()) {
     const View known = view(leaf, inputs, begin);
-    if (known.nulls != nullptr || known.numbers == nullptr) return false;
+    if (known.nulls != nullptr || known.rests != nullptr || known.numbers == nullptr) return false;
     leaves_.push_back(known.numbers);
   }
   ++tries_;

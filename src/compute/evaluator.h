@@ -57,7 +57,7 @@ class Evaluator {
   std::vector<Register> registers_;
   std::vector<bool> batch_left_out_ = std::vector<bool>(kBatchRows);
   std::size_t rows_left_out_ = 0;
-  std::vector<std::vector<double>> numbers_;
+  std::vector<Repeated> numbers_;
   std::vector<std::vector<std::string_view>> texts_;
   std::optional<FusedProgram> fused_;
   std::vector<const double*> leaves_;  ///< of the batch at hand

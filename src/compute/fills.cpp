@@ -9,7 +9,7 @@ void take(Chunk& filled, const Chunk& from, std::size_t i, bool text) {
   if (text) {
     filled.texts[i] = from.texts[i];
   } else {
-    filled.numbers[i] = from.numbers[i];
+    filled.set_instant(i, from.instant_at(i));
   }
   filled.nulls[i] = Null();
   // What was computed stands in no source.

@@ -192,6 +192,8 @@ class FusedProgram::Builder {
       case Operand::Source::result:
         return writers_[operand.index];
       case Operand::Source::number:
+        // Dates within a second are left to the steps one by one.
+        if (program_.rests[operand.index] != 0) return std::nullopt;
         return number(program_.numbers[operand.index]);
       case Operand::Source::text:
         return std::nullopt;

@@ -15,7 +15,7 @@ std::vector<Chunk> gathered(const Column& column, std::span<const std::size_t> r
       const std::size_t row = rows[begin + i];
       const Chunk& from = column.chunks[row / kChunkRows];
       const std::size_t at = row % kChunkRows;
-      if (!from.numbers.empty()) chunk.numbers.push_back(from.numbers[at]);
+      if (!from.numbers.empty()) chunk.add_instant(from.instant_at(at));
       if (!from.texts.empty()) chunk.texts.push_back(from.texts[at]);
       if (from.has_source()) chunk.source.push_back(from.source_at(at));
       if (const Null null = from.null_at(at)) {
@@ -43,7 +43,8 @@ std::vector<Chunk> gathered(const std::vector<const Column*>& columns,
       const std::size_t at = row % kChunkRows;
       const bool same = columns[cell]->kind != Kind::number || to_first[cell].is_identity();
       if (texts) chunk.texts.push_back(there.texts[at]);
-      if (!texts) chunk.numbers.push_back(same ? there.numbers[at] : to_first[cell](there.numbers[at]));
+      if (!texts)
+        chunk.add_instant(same ? there.instant_at(at) : Instant{to_first[cell](there.numbers[at]), 0});
       if (with_source) chunk.source.push_back(same ? there.source_at(at) : std::string_view());
       if (const Null null = there.null_at(at)) {
         chunk.nulls.resize(size);

@@ -32,9 +32,11 @@ void append_key(std::string& bytes, const GroupKey& key, const Chunk& chunk, std
     bytes += chunk.texts[i];
     return;
   }
-  const double number = key.kind == Kind::date ? chunk.numbers[i] + 0.0 : as_typed(chunk.numbers[i]);
   bytes += 'd';
-  append_number(bytes, number);
+  if (key.kind != Kind::date) return append_number(bytes, as_typed(chunk.numbers[i]));
+  const Instant instant = chunk.instant_at(i);
+  append_number(bytes, instant.seconds + 0.0);
+  append_number(bytes, instant.rest + 0.0);
 }
 
 // The groups of the values of one column of texts, which are looked up as they stand.

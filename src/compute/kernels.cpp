@@ -118,7 +118,16 @@ template <typename Compare>
 bool map_comparison(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
                     Compare compare) {
   const auto plainly = [=](double a, double b) { return compare(a, b) ? 1.0 : 0.0; };
-  if (instruction.on_instants) return map2(in, out, rows, plainly);
+  if (instruction.on_instants && in[0].rests == nullptr && in[1].rests == nullptr)
+    return map2(in, out, rows, plainly);
+  if (instruction.on_instants) {
+    for (std::size_t i = 0; i < rows; ++i) {
+      const Instant left = in[0].instant(i);
+      const Instant right = in[1].instant(i);
+      out.numbers[i] = plainly(left < right ? -1 : left > right ? 1 : 0, 0);
+    }
+    return true;
+  }
   const double* a = in[0].numbers;
   const double* b = in[1].numbers;
   double* result = out.numbers.data();
@@ -132,6 +141,27 @@ bool map_comparison(const Instruction& instruction, std::span<const View> in, Re
     if (a[i] != b[i] && may_be_same(a[i], b[i])) result[i] = plainly(compare_typed(a[i], b[i]), 0);
   }
   return true;
+}
+
+// A date and a duration make a date, two dates a duration.
+bool map_dates(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  const bool minus = instruction.op == Op::subtract;
+  if (instruction.is_instant[0] && instruction.is_instant[1]) {
+    if (in[0].rests == nullptr && in[1].rests == nullptr)
+      return map2(in, out, rows, [](double a, double b) { return a - b; });
+    for (std::size_t i = 0; i < rows; ++i)
+      out.numbers[i] = seconds_between(in[1].instant(i), in[0].instant(i));
+    return true;
+  }
+  const View& date = in[instruction.is_instant[0] ? 0 : 1];
+  const View& duration = in[instruction.is_instant[0] ? 1 : 0];
+  bool finite = true;
+  for (std::size_t i = 0; i < rows; ++i) {
+    const double seconds = duration.numbers[i];
+    out.set_instant(i, later(date.instant(i), minus ? -seconds : seconds));
+    finite = finite && std::isfinite(out.numbers[i]);
+  }
+  return finite;
 }
 
 // Decides comparisons of cells such as `<0.5` by their limits, where those are enough. Of a limit itself it
@@ -212,7 +242,7 @@ void copy_row(const View& from, Register& out, std::size_t i, bool text) {
   if (text) {
     out.texts[i] = from.texts == nullptr ? std::string_view() : from.texts[i];
   } else {
-    out.numbers[i] = from.numbers == nullptr ? 0 : from.numbers[i];
+    out.set_instant(i, from.numbers == nullptr ? Instant() : from.instant(i));
   }
   if (const Null null = from.null(i)) out.mark(i, null);
 }
@@ -280,7 +310,7 @@ void is_any(const Instruction& instruction, std::span<const View> in, Register& 
         if (!unknown) unknown = null;
       } else {
         found = found || (instruction.on_text       ? candidate.texts[i] == in[0].texts[i]
-                          : instruction.on_instants ? candidate.numbers[i] == in[0].numbers[i]
+                          : instruction.on_instants ? candidate.instant(i) == in[0].instant(i)
                                                     : same_typed(candidate.numbers[i], in[0].numbers[i]));
       }
     }
@@ -323,6 +353,8 @@ double sign_of(double x) { return x > 0 ? 1 : x < 0 ? -1 : 0; }
 // Operations whose result is null exactly where an operand is, or where it is undefined or infinite; whether
 // all results are finite.
 bool map(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows) {
+  if (instruction.on_instants && (instruction.op == Op::add || instruction.op == Op::subtract))
+    return map_dates(instruction, in, out, rows);
   switch (instruction.op) {
     case Op::convert:
       return convert(instruction.conversion, in, out, rows);
@@ -467,14 +499,20 @@ void choose(const Instruction& instruction, std::span<const View> in, Register& 
 
 void clamp(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
   for (std::size_t i = 0; i < rows; ++i)
-    out.numbers[i] = std::min(std::max(in[0].numbers[i], in[1].numbers[i]), in[2].numbers[i]);
+    out.set_instant(i, std::min(std::max(in[0].instant(i), in[1].instant(i)), in[2].instant(i)));
   mark_where(out, rows, Null(Reason::domain, own),
-             [&](std::size_t i) { return in[1].numbers[i] > in[2].numbers[i]; });
+             [&](std::size_t i) { return in[1].instant(i) > in[2].instant(i); });
 }
 
-void agree(std::span<const View> in, Register& out, std::size_t rows, OriginId own) {
-  for (std::size_t i = 0; i < rows; ++i)
-    out.numbers[i] = within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]) ? 1 : 0;
+void agree(const Instruction& instruction, std::span<const View> in, Register& out, std::size_t rows,
+           OriginId own) {
+  for (std::size_t i = 0; i < rows; ++i) {
+    const bool near =
+        instruction.on_instants
+            ? within_typed(seconds_between(in[0].instant(i), in[1].instant(i)), 0, in[2].numbers[i])
+            : within_typed(in[0].numbers[i], in[1].numbers[i], in[2].numbers[i]);
+    out.numbers[i] = near ? 1 : 0;
+  }
   mark_where(out, rows, Null(Reason::domain, own), [&](std::size_t i) { return in[2].numbers[i] < 0; });
 }
 
@@ -492,7 +530,7 @@ void calculate(const Instruction& instruction, std::span<const View> in, Registe
                OriginId own) {
   pass_nulls(in, out, rows);
   if (instruction.op == Op::clamp) return clamp(in, out, rows, own);
-  if (instruction.op == Op::agrees) return agree(in, out, rows, own);
+  if (instruction.op == Op::agrees) return agree(instruction, in, out, rows, own);
   if (is_quantile(instruction.op)) return quantiles(instruction, in, out, rows, own);
   if (map(instruction, in, out, rows)) return;
   mark_undefined(instruction.op, in, out, rows, own);

@@ -14,21 +14,24 @@ namespace {
 
 constexpr std::size_t kListedRepeats = 5;
 
-// The number of a key as a decimal, by which rows are matched; dates are instants.
-double matched_number(const Column& column, double number) {
-  return column.kind == Kind::date ? number : as_typed(number);
+// Numbers are treated as instants without a rest.
+//
+// The value by which rows are matched: of a number its decimal.
+Instant matched(const Column& column, const Instant& value) {
+  return column.kind == Kind::date ? value : Instant{as_typed(value.seconds), 0};
 }
 
-// The number of a key there as one here.
-double converted_number(const LinkKey& key, std::size_t row) {
-  return key.conversion(key.there->number(row));
+// The value of a key there as one here.
+Instant converted_value(const LinkKey& key, std::size_t row) {
+  const Instant value = key.there->instant(row);
+  return key.there->kind == Kind::date ? value : Instant{key.conversion(value.seconds), 0};
 }
 
-double number_of(const LinkKey& key, std::size_t row) {
-  return matched_number(*key.there, converted_number(key, row));
+Instant value_of(const LinkKey& key, std::size_t row) {
+  return matched(*key.there, converted_value(key, row));
 }
 
-double number_here(const Column& here, std::size_t row) { return matched_number(here, here.number(row)); }
+Instant value_here(const Column& here, std::size_t row) { return matched(here, here.instant(row)); }
 
 RowMap empty_map(std::size_t rows) {
   RowMap map;
@@ -63,7 +66,7 @@ void RowMap::append(const RowMap& next) {
 }
 
 class RowFinder::Index {
-  using Entry = std::pair<double, std::size_t>;
+  using Entry = std::pair<Instant, std::size_t>;
 
  public:
   Index(const std::vector<LinkKey>& keys, LinkHow how, std::optional<double> within, std::size_t rows)
@@ -95,7 +98,7 @@ class RowFinder::Index {
     const std::size_t exact = exact_ > 0 ? exact_row(here, row) : 0;
     if (exact == RowHash::kNone) return found;
     const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
-    const double wanted = number_here(*here.back(), row);
+    const Instant wanted = value_here(*here.back(), row);
     const auto at = std::lower_bound(sorted.begin(), sorted.end(), Entry(wanted, 0));
     if (at == sorted.end() || at->first != wanted) return found;
     if (at != sorted.begin() && !too_far(wanted, std::prev(at)->first)) found.first = std::prev(at)->second;
@@ -111,7 +114,7 @@ class RowFinder::Index {
     for (std::size_t k = 0; k < exact_; ++k) {
       const Column& column = *keys_[k].there;
       const bool same = column.kind == Kind::text ? column.text(a) == column.text(b)
-                                                  : number_of(keys_[k], a) == number_of(keys_[k], b);
+                                                  : value_of(keys_[k], a) == value_of(keys_[k], b);
       if (!same) return false;
     }
     return true;
@@ -124,7 +127,7 @@ class RowFinder::Index {
       const Column& column = *keys_[k].there;
       if (column.null(row)) return std::nullopt;
       hash = hash_of(
-          hash, column.kind == Kind::text ? hash_of(column.text(row)) : hash_of(number_of(keys_[k], row)));
+          hash, column.kind == Kind::text ? hash_of(column.text(row)) : hash_of(value_of(keys_[k], row)));
     }
     return hash;
   }
@@ -158,7 +161,7 @@ class RowFinder::Index {
         if (group == groups.size()) groups.emplace_back();
         group_of_[row] = group;
       }
-      groups[group].emplace_back(number_of(last(), row), row);
+      groups[group].emplace_back(value_of(last(), row), row);
     }
     for (std::vector<Entry>& group : groups) {
       if (!std::is_sorted(group.begin(), group.end())) std::sort(group.begin(), group.end());
@@ -175,13 +178,13 @@ class RowFinder::Index {
     std::uint64_t hash = 0;
     for (std::size_t k = 0; k < exact_; ++k) {
       hash = hash_of(hash, here[k]->kind == Kind::text ? hash_of(here[k]->text(row))
-                                                       : hash_of(number_here(*here[k], row)));
+                                                       : hash_of(value_here(*here[k], row)));
     }
     return hash_.find(hash, [&](std::size_t there) {
       for (std::size_t k = 0; k < exact_; ++k) {
         const bool same = here[k]->kind == Kind::text
                               ? here[k]->text(row) == keys_[k].there->text(there)
-                              : number_here(*here[k], row) == number_of(keys_[k], there);
+                              : value_here(*here[k], row) == value_of(keys_[k], there);
         if (!same) return false;
       }
       return true;
@@ -204,19 +207,33 @@ class RowFinder::Index {
     }
     const std::vector<Entry>& sorted = groups_[exact_ > 0 ? group_of_[exact] : 0];
     if (sorted.empty()) return;
-    const double wanted = number_here(*here.back(), row);
+    const Instant wanted = value_here(*here.back(), row);
     const auto above = std::lower_bound(sorted.begin(), sorted.end(), Entry(wanted, 0));
     if (how_ == LinkHow::interpolate) {
-      between(row, here.back()->number(row), wanted, sorted, above, map);
+      between(row, here.back()->instant(row), wanted, sorted, above, map);
     } else {
       choose(row, wanted, sorted, above, map);
     }
   }
 
-  bool too_far(double a, double b) const { return within_ && !within_typed(a, b, *within_); }
+  bool of_dates() const { return last().there->kind == Kind::date; }
 
-  // `exact` is the number that is looked up, `wanted` its decimal.
-  void between(std::size_t row, double exact, double wanted, const std::vector<Entry>& sorted,
+  bool too_far(const Instant& a, const Instant& b) const {
+    if (!within_) return false;
+    return of_dates() ? !within_typed(seconds_between(a, b), 0, *within_)
+                      : !within_typed(a.seconds, b.seconds, *within_);
+  }
+
+  // As nearer_typed.
+  int nearer(const Instant& wanted, const Instant& below, const Instant& above) const {
+    if (!of_dates()) return nearer_typed(wanted.seconds, below.seconds, above.seconds);
+    const double to_below = seconds_between(below, wanted);
+    const double to_above = seconds_between(wanted, above);
+    return to_below < to_above ? -1 : to_below > to_above ? 1 : 0;
+  }
+
+  // `exact` is the value that is looked up, `wanted` that by which it is matched.
+  void between(std::size_t row, const Instant& exact, const Instant& wanted, const std::vector<Entry>& sorted,
                std::vector<Entry>::const_iterator above, RowMap& map) const {
     if (above == sorted.end() || (above == sorted.begin() && above->first != wanted)) {
       map.why[row] = Reason::out_of_range;
@@ -230,11 +247,12 @@ class RowFinder::Index {
     if (too_far(wanted, below->first) || too_far(above->first, wanted)) return;
     map.first[row] = below->second;
     map.second[row] = above->second;
-    const double from = converted_number(last(), below->second);
-    map.part[row] = (exact - from) / (converted_number(last(), above->second) - from);
+    const Instant from = converted_value(last(), below->second);
+    map.part[row] =
+        seconds_between(from, exact) / seconds_between(from, converted_value(last(), above->second));
   }
 
-  void choose(std::size_t row, double wanted, const std::vector<Entry>& sorted,
+  void choose(std::size_t row, const Instant& wanted, const std::vector<Entry>& sorted,
               std::vector<Entry>::const_iterator above, RowMap& map) const {
     const bool exact = above != sorted.end() && above->first == wanted;
     const bool has_below = above != sorted.begin();
@@ -247,12 +265,12 @@ class RowFinder::Index {
       if (!exact) chosen = std::prev(above);
     } else if (!exact && has_below) {
       const auto below = std::prev(above);
-      const int nearer = above == sorted.end() ? -1 : nearer_typed(wanted, below->first, above->first);
-      if (nearer == 0 && !too_far(wanted, below->first)) {
+      const int side = above == sorted.end() ? -1 : nearer(wanted, below->first, above->first);
+      if (side == 0 && !too_far(wanted, below->first)) {
         map.why[row] = Reason::ambiguous;
         return;
       }
-      chosen = nearer < 0 ? below : above;
+      chosen = side < 0 ? below : above;
     }
     if (!too_far(chosen->first, wanted)) map.first[row] = chosen->second;
   }
@@ -370,8 +388,13 @@ Chunk LinkedValues::chunk(const RowMap& map, std::size_t begin, std::size_t size
     } else if (text) {
       chunk.texts[i] = there_.text(map.first[row]);
     } else {
-      chunk.numbers[i] = there_.number(map.first[row]);
+      chunk.set_instant(i, there_.instant(map.first[row]));
       if (map.second[row] == RowMap::kNone) continue;
+      if (there_.kind == Kind::date) {
+        chunk.set_instant(i, instant_between(there_.instant(map.first[row]), there_.instant(map.second[row]),
+                                             map.part[row]));
+        continue;
+      }
       chunk.numbers[i] += map.part[row] * (there_.number(map.second[row]) - chunk.numbers[i]);
     }
   }

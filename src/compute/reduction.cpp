@@ -40,6 +40,7 @@ void Reduction::make_groups(std::size_t groups) {
   if (is_sum(stage_.op)) sums_.resize(groups);
   if (is_spread(stage_.op)) spreads_.resize(groups);
   if (is_extreme(stage_.op)) extremes_.resize(groups);
+  if (of_dates_) dates_.resize(groups);
   if (stage_.op == Op::col_rms) squares_.resize(groups);
   if (stage_.op == Op::col_geometric_mean) not_positive_.resize(groups);
   if (stage_.op == Op::col_weighted_mean) weighted_.resize(groups);
@@ -80,10 +81,10 @@ void Reduction::add_weighted(std::size_t group, double value, double weight) {
   mean.negative = mean.negative || weight < 0;
 }
 
-void Reduction::add_strip(std::size_t group, double y, double x, std::size_t row) {
+void Reduction::add_strip(std::size_t group, double y, const Instant& x, std::size_t row) {
   Strips& strips = strips_[group];
   if (counts_[group].known > 1) {
-    strips.sum.add((x - strips.x) * (strips.y / 2 + y / 2));
+    strips.sum.add(seconds_between(strips.x, x) * (strips.y / 2 + y / 2));
     if (!(x > strips.x)) {
       strips.disordered = true;
       order_fault_.add(row);
@@ -113,11 +114,25 @@ void Reduction::take_cells(const ReducedRows& rows) {
     cell.row = rows.first_row + row;
     if (null) continue;
     if (values.texts.empty()) {
-      cell.number = values.numbers[i];
+      cell.number = values.instant_at(i);
     } else {
       cell.text = values.texts[i];
     }
   }
+}
+
+void Reduction::take_dates(const ReducedRows& rows) {
+  const Op op = stage_.op;
+  take(rows, [&](std::size_t group, const double*, std::size_t i, std::size_t row) {
+    const Instant instant = rows.values[row / kChunkRows].instant_at(i);
+    Dates& dates = dates_[group];
+    if (counts_[group].known == 1) dates.first = dates.least = dates.greatest = instant;
+    dates.least = std::min(dates.least, instant);
+    dates.greatest = std::max(dates.greatest, instant);
+    if (is_sum(op)) sums_[group].add(seconds_between(dates.first, instant));
+    if (is_spread(op)) spreads_[group].add(seconds_between(dates.first, instant));
+    if (keeps_values(op)) dates.values.push_back(instant);
+  });
 }
 
 void Reduction::add(const ReducedRows& rows) {
@@ -125,6 +140,8 @@ void Reduction::add(const ReducedRows& rows) {
   const Op op = stage_.op;
   if (is_cell(op)) {
     take_cells(rows);
+  } else if (of_dates_) {
+    take_dates(rows);
   } else if (op == Op::col_geometric_mean) {
     take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t) {
       if (numbers[i] > 0) {
@@ -159,9 +176,9 @@ void Reduction::add(const ReducedRows& rows) {
     });
   } else if (!rows.beside.empty()) {
     take(rows, [&](std::size_t group, const double* numbers, std::size_t i, std::size_t row) {
-      const double second = rows.beside[row / kChunkRows].numbers[i];
-      if (op == Op::col_weighted_mean) add_weighted(group, numbers[i], second);
-      if (op == Op::col_correlation) common_[group].add(numbers[i], second);
+      const Instant second = rows.beside[row / kChunkRows].instant_at(i);
+      if (op == Op::col_weighted_mean) add_weighted(group, numbers[i], second.seconds);
+      if (op == Op::col_correlation) common_[group].add(numbers[i], second.seconds);
       if (op == Op::col_area) add_strip(group, numbers[i], second, rows.first_row + row);
     });
   } else {
@@ -215,6 +232,33 @@ double Reduction::value(std::size_t group) {
   }
 }
 
+Instant Reduction::value_of_dates(std::size_t group) {
+  Dates& dates = dates_[group];
+  switch (stage_.op) {
+    case Op::col_mean:
+      return later(dates.first, sums_[group].over(static_cast<double>(counts_[group].known)));
+    case Op::col_median:
+      return median_of(dates.values);
+    case Op::col_quantile:
+      return quantile_of(dates.values, std::get<QuantileFraction>(stage_.setting).share);
+    case Op::col_min:
+      return dates.least;
+    case Op::col_max:
+      return dates.greatest;
+    case Op::col_range:
+      return {seconds_between(dates.least, dates.greatest), 0};
+    case Op::col_mad: {
+      const Instant middle = median_of(dates.values);
+      std::vector<double> distances;
+      for (const Instant& value : dates.values)
+        distances.push_back(std::fabs(seconds_between(middle, value)));
+      return {median_of(distances), 0};
+    }
+    default:
+      return {value(group), 0};
+  }
+}
+
 Reason Reduction::undefined(std::size_t group) const {
   switch (stage_.op) {
     case Op::col_geometric_mean:
@@ -236,7 +280,7 @@ Outcome Reduction::outcome(std::size_t group, Origins& origins) {
   const Count& count = counts_[group];
   Outcome outcome;
   if (stage_.op == Op::col_count) {
-    outcome.number = static_cast<double>(count.known);
+    outcome.number.seconds = static_cast<double>(count.known);
     return outcome;
   }
   if (is_cell(stage_.op)) {
@@ -258,9 +302,9 @@ Outcome Reduction::outcome(std::size_t group, Origins& origins) {
     outcome.null = Null(reason, own_);
     return outcome;
   }
-  outcome.number = value(group);
-  if (!std::isfinite(outcome.number)) {
-    outcome.number = 0;
+  outcome.number = of_dates_ ? value_of_dates(group) : Instant{value(group), 0};
+  if (!std::isfinite(outcome.number.seconds)) {
+    outcome.number = {};
     outcome.null = Null(Reason::overflow, own_);
   }
   return outcome;
@@ -321,7 +365,7 @@ std::vector<Chunk> spread_out(Kind kind, const std::vector<Outcome>& outcomes,
       if (kind == Kind::text) {
         chunk.texts[i] = outcome.text;
       } else {
-        chunk.numbers[i] = outcome.number;
+        chunk.set_instant(i, outcome.number);
       }
       if (!outcome.null) continue;
       if (chunk.nulls.empty()) chunk.nulls.resize(size);

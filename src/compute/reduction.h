@@ -14,7 +14,7 @@ namespace opensum {
 
 /// What a group comes to.
 struct Outcome {
-  double number = 0;
+  Instant number;  ///< of a date with its rest
   std::string_view text;
   Null null;
 };
@@ -50,7 +50,10 @@ std::vector<Chunk> spread_out(Kind kind, const std::vector<Outcome>& outcomes,
 /// Takes up rows and says what each group comes to. Only medians and quantiles keep the values.
 class Reduction {
  public:
-  Reduction(const Stage& stage, OriginId own) : stage_(stage), own_(own) { make_groups(1); }
+  Reduction(const Stage& stage, OriginId own)
+      : stage_(stage), own_(own), of_dates_(stage.value.kind == Kind::date) {
+    make_groups(1);
+  }
 
   void add(const ReducedRows& rows);
   /// Makes sure that there are so many groups.
@@ -69,7 +72,7 @@ class Reduction {
  private:
   // A value of a certain row, known or null.
   struct Cell {
-    double number = 0;
+    Instant number;
     std::string text;
     Null null;
     std::size_t row = 0;
@@ -85,6 +88,14 @@ class Reduction {
     double greatest = 0;
   };
 
+  // Dates: their sums and spreads are those of their distances from the first.
+  struct Dates {
+    Instant first;
+    Instant least;
+    Instant greatest;
+    std::vector<Instant> values;
+  };
+
   // A mean by weights: distances from the first value, so that a large offset costs no digits.
   struct Weighted {
     CompensatedSum products;
@@ -95,7 +106,7 @@ class Reduction {
   // The area under straight lines between the rows.
   struct Strips {
     CompensatedSum sum;
-    double x = 0;
+    Instant x;
     double y = 0;
     bool disordered = false;
   };
@@ -103,16 +114,19 @@ class Reduction {
   template <typename Known>
   void take(const ReducedRows& rows, const Known& known);
   void take_cells(const ReducedRows& rows);
+  void take_dates(const ReducedRows& rows);
   Outcome outcome(std::size_t group, Origins& origins);
   Outcome cell_outcome(const Cell& cell, Origins& origins) const;
   double value(std::size_t group);
+  Instant value_of_dates(std::size_t group);
   /// Why a group has no value though enough are known.
   Reason undefined(std::size_t group) const;
   void add_weighted(std::size_t group, double value, double weight);
-  void add_strip(std::size_t group, double y, double x, std::size_t row);
+  void add_strip(std::size_t group, double y, const Instant& x, std::size_t row);
 
   const Stage& stage_;
   OriginId own_;
+  bool of_dates_;
   std::vector<Count> counts_;
   // As the operation needs them, by group.
   std::vector<CompensatedSum> sums_;
@@ -123,6 +137,7 @@ class Reduction {
   std::vector<Strips> strips_;
   std::vector<bool> not_positive_;
   std::vector<Extremes> extremes_;
+  std::vector<Dates> dates_;
   std::vector<std::vector<double>> values_;
   std::vector<std::optional<Cell>> cells_;
   InnerFaults inner_;

@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "table/instant.h"
+
 namespace opensum {
 
 /// The hash of a number and of a text, and of several keys one after the other. Equal numbers, 0 and -0
@@ -21,6 +23,10 @@ inline std::uint64_t mixed(std::uint64_t bits) {
 }
 inline std::uint64_t hash_of(double number) {
   return mixed(std::bit_cast<std::uint64_t>(number == 0 ? 0.0 : number));
+}
+inline std::uint64_t hash_of(const Instant& instant) {
+  const std::uint64_t hash = hash_of(instant.seconds);
+  return instant.rest == 0 ? hash : mixed(hash + hash_of(static_cast<double>(instant.rest)));
 }
 inline std::uint64_t hash_of(std::string_view text) { return std::hash<std::string_view>()(text); }
 inline std::uint64_t hash_of(std::uint64_t first, std::uint64_t second) {

@@ -38,23 +38,50 @@ double reduced(Op op, std::vector<double>& values) {
   }
 }
 
+// The same of dates.
+void reduce_dates(Op op, std::vector<Instant>& known, Register& out, std::size_t row) {
+  const auto [least, greatest] = std::minmax_element(known.begin(), known.end());
+  switch (op) {
+    case Op::row_min:
+      return out.set_instant(row, *least);
+    case Op::row_max:
+      return out.set_instant(row, *greatest);
+    case Op::row_range:
+      return out.set_instant(row, {seconds_between(*least, *greatest), 0});
+    case Op::row_mean:
+      return out.set_instant(row, mean_of(known));
+    case Op::row_median:
+      return out.set_instant(row, median_of(known));
+    case Op::row_sd: {
+      std::vector<double> distances;
+      distances.reserve(known.size());
+      for (const Instant& instant : known) distances.push_back(seconds_between(known.front(), instant));
+      return out.set_instant(row, {deviation_of(distances), 0});
+    }
+    default:
+      not_computed(op, "reduce_dates");
+  }
+}
+
 // Index of the least or greatest known operand, the first listed on a tie.
-std::size_t extreme(Op op, std::span<const View> in, std::size_t row) {
+std::size_t extreme(const Instruction& instruction, std::span<const View> in, std::size_t row) {
+  const int wanted = instruction.op == Op::row_min_name ? -1 : 1;
+  const auto compared = [&](const View& a, const View& b) {
+    if (!instruction.on_instants) return compare_typed(a.numbers[row], b.numbers[row]);
+    return a.instant(row) < b.instant(row) ? -1 : a.instant(row) > b.instant(row) ? 1 : 0;
+  };
   std::size_t best = in.size();
   for (std::size_t k = 0; k < in.size(); ++k) {
     if (in[k].null(row)) continue;
-    const double value = in[k].numbers[row];
-    if (best == in.size() ||
-        compare_typed(value, in[best].numbers[row]) == (op == Op::row_min_name ? -1 : 1)) {
-      best = k;
-    }
+    if (best == in.size() || compared(in[k], in[best]) == wanted) best = k;
   }
   return best;
 }
 
 // Whether sums go over one operand after the other: where all operands are known in all rows.
 bool are_all_known(const Instruction& instruction, std::span<const View> in, std::size_t least) {
-  if (instruction.op != Op::row_sum && instruction.op != Op::row_mean) return false;
+  if (instruction.on_instants || (instruction.op != Op::row_sum && instruction.op != Op::row_mean))
+    return false;
   return in.size() >= least && std::all_of(in.begin(), in.end(), [](const View& view) {
            return view.nulls == nullptr && view.numbers != nullptr;
          });
@@ -101,15 +128,18 @@ void apply_row_reduction(const Instruction& instruction, std::span<const View> i
       std::max<std::size_t>(static_cast<std::size_t>(instruction.nulls.at_least), op == Op::row_sd ? 2 : 1);
   if (are_all_known(instruction, in, least)) return add_operands(op, in, out, rows, own);
   std::vector<double> known;
+  std::vector<Instant> dates;
   known.reserve(in.size());
   for (std::size_t i = 0; i < rows; ++i) {
     known.clear();
+    dates.clear();
     Null first_null;
     for (const View& view : in) {
       if (const Null null = view.null(i)) {
         if (!first_null) first_null = null;
       } else if (view.numbers != nullptr) {
         known.push_back(view.numbers[i]);
+        if (instruction.on_instants) dates.push_back(view.instant(i));
       } else {
         known.push_back(0);
       }
@@ -128,14 +158,16 @@ void apply_row_reduction(const Instruction& instruction, std::span<const View> i
     } else {
       out.left_out += in.size() - known.size();
       if (known.size() < in.size() && out.rows_left_out != nullptr) (*out.rows_left_out)[i] = true;
-      if (!names) {
+      if (!names && instruction.on_instants) {
+        reduce_dates(op, dates, out, i);
+      } else if (!names) {
         out.numbers[i] = reduced(op, known);
         if (!std::isfinite(out.numbers[i])) {
           out.numbers[i] = 0;
           out.mark(i, Null(Reason::overflow, own));
         }
       } else {
-        out.texts[i] = instruction.names[extreme(op, in, i)];
+        out.texts[i] = instruction.names[extreme(instruction, in, i)];
       }
     }
   }

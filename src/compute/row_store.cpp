@@ -8,17 +8,19 @@ namespace {
 
 std::size_t rows_of(const Chunk& chunk) { return std::max(chunk.numbers.size(), chunk.texts.size()); }
 
-// Appends nulls of a chunk that has `before` rows so far.
-void append_nulls(Chunk& to, std::size_t before, const Chunk& from, std::size_t begin, std::size_t end) {
-  if (from.nulls.empty()) {
-    if (!to.nulls.empty()) to.nulls.resize(before + (end - begin));
+// Appends to nulls or rests, of which there are none where all are like `Value()`, after `before` rows.
+template <typename Value>
+void append_rare(std::vector<Value>& to, std::size_t before, const std::vector<Value>& from,
+                 std::size_t begin, std::size_t end) {
+  if (from.empty()) {
+    if (!to.empty()) to.resize(before + (end - begin));
     return;
   }
-  const auto first = from.nulls.begin() + static_cast<std::ptrdiff_t>(begin);
-  const auto last = from.nulls.begin() + static_cast<std::ptrdiff_t>(end);
-  if (to.nulls.empty() && std::none_of(first, last, [](Null n) { return static_cast<bool>(n); })) return;
-  to.nulls.resize(before);
-  to.nulls.insert(to.nulls.end(), first, last);
+  const auto first = from.begin() + static_cast<std::ptrdiff_t>(begin);
+  const auto last = from.begin() + static_cast<std::ptrdiff_t>(end);
+  if (to.empty() && std::all_of(first, last, [](const Value& value) { return value == Value(); })) return;
+  to.resize(before);
+  to.insert(to.end(), first, last);
 }
 
 void append_source(Chunk& to, std::string_view text) {
@@ -56,7 +58,8 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
       begin = stop;
       continue;
     }
-    append_nulls(to, before, from, begin, stop);
+    append_rare(to.nulls, before, from.nulls, begin, stop);
+    append_rare(to.rests, before, from.rests, begin, stop);
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, stop);
     for (std::size_t i = begin; i < stop && !from.texts.empty(); ++i)
       to.texts.push_back(from.null_at(i) ? std::string_view() : kept(from.texts[i]));
@@ -66,6 +69,7 @@ void RowStore::append(const Chunk& from, std::size_t begin, std::size_t end) {
       to.numbers.shrink_to_fit();
       to.texts.shrink_to_fit();
       to.nulls.shrink_to_fit();
+      to.rests.shrink_to_fit();
       to.packed_source.shrink_to_fit();
     }
     begin = stop;
@@ -89,7 +93,8 @@ std::vector<Chunk> slice(const std::vector<Chunk>& whole, std::size_t first, std
     const std::size_t before = done % kChunkRows;
     const std::size_t end = begin + std::min({rows - done, kChunkRows - begin, kChunkRows - before});
     Chunk& to = chunks[done / kChunkRows];
-    append_nulls(to, before, from, begin, end);
+    append_rare(to.nulls, before, from.nulls, begin, end);
+    append_rare(to.rests, before, from.rests, begin, end);
     if (!from.numbers.empty()) append_range(to.numbers, from.numbers, begin, end);
     if (!from.texts.empty()) append_range(to.texts, from.texts, begin, end);
     for (std::size_t i = begin; i < end && from.has_source(); ++i) to.source.push_back(from.source_at(i));

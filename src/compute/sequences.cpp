@@ -65,6 +65,11 @@ class Sequence {
   std::size_t place(std::size_t i) const { return (*rows_)[i] % kChunkRows; }
   Null null(std::size_t i) const { return chunk(i).null_at(place(i)); }
   double number(std::size_t i) const { return chunk(i).numbers[place(i)]; }
+  // Numbers, too: those have no rest, and their differences are plain ones.
+  Instant instant(std::size_t i) const { return chunk(i).instant_at(place(i)); }
+  double change_between(std::size_t i, std::size_t j) const {
+    return seconds_between(instant(i), instant(j));
+  }
   // A null of row i as another row meets it.
   Null null_elsewhere(std::size_t i) { return origins_.in_row(null(i), (*rows_)[i], own_); }
   Null no_neighbour() const { return {Reason::no_neighbour, own_}; }
@@ -76,6 +81,10 @@ class Sequence {
     } else {
       set_null(i, Null(Reason::overflow, own_));
     }
+  }
+  void set_instant(std::size_t i, const Instant& value) {
+    set(i, value.seconds);
+    if (std::isfinite(value.seconds)) result(i).set_instant(place(i), value);
   }
   void set_null(std::size_t i, Null why) {
     Chunk& out = result(i);
@@ -89,7 +98,7 @@ class Sequence {
     } else if (stage_.kind == Kind::text) {
       result(i).texts[place(i)] = chunk(j).texts[place(j)];
     } else {
-      set(i, number(j));
+      set_instant(i, instant(j));
     }
   }
 
@@ -114,7 +123,7 @@ class Sequence {
       } else if (null(i - 1)) {
         set_null(i, null_elsewhere(i - 1));
       } else {
-        set(i, number(i) - number(i - 1));
+        set(i, change_between(i - 1, i));
       }
     }
   }
@@ -143,16 +152,18 @@ class Sequence {
   void so_far() {
     note_left_out();
     CompensatedSum sum;
-    double least = 0;
-    double greatest = 0;
+    Instant origin;
+    Instant least;
+    Instant greatest;
     double count = 0;
     Null stopped;
     for (std::size_t i = 0; i < size(); ++i) {
       if (!null(i)) {
-        const double value = number(i);
+        const Instant value = instant(i);
+        if (count == 0 && of_dates()) origin = value;
         least = count == 0 ? value : std::min(least, value);
         greatest = count == 0 ? value : std::max(greatest, value);
-        sum.add(value);
+        sum.add(seconds_between(origin, value));
         ++count;
       } else if (!stage_.nulls.skip && !stopped) {
         stopped = null_elsewhere(i);
@@ -162,12 +173,18 @@ class Sequence {
       } else if (count == 0) {
         set_null(i, Null(Reason::too_few, own_));
       } else {
-        set(i, stage_.op == Op::sum_so_far    ? sum.value()
-               : stage_.op == Op::mean_so_far ? sum.over(count)
-               : stage_.op == Op::min_so_far  ? least
-                                              : greatest);
+        set_instant(i, stage_.op == Op::sum_so_far    ? Instant{sum.value(), 0}
+                       : stage_.op == Op::mean_so_far ? from_origin(origin, sum.over(count))
+                       : stage_.op == Op::min_so_far  ? least
+                                                      : greatest);
       }
     }
+  }
+
+  bool of_dates() const { return stage_.value.kind == Kind::date; }
+  // A mean of distances from an origin, of numbers from 0.
+  Instant from_origin(const Instant& origin, double distance) const {
+    return of_dates() ? later(origin, distance) : Instant{distance, 0};
   }
 
   double window_value(std::vector<double>& window) const {
@@ -187,16 +204,20 @@ class Sequence {
     note_left_out();
     const std::size_t half = rows_of_setting(stage_.setting) / 2;
     std::vector<double> window;
+    std::vector<Instant> dates;
     for (std::size_t i = 0; i < size(); ++i) {
       if (i < half || i + half >= size()) {
         set_null(i, no_neighbour());
         continue;
       }
       window.clear();
+      dates.clear();
       Null first;
       for (std::size_t j = i - half; j <= i + half; ++j) {
         if (!null(j)) {
-          window.push_back(number(j));
+          // A spread is that of distances.
+          if (of_dates()) dates.push_back(instant(j));
+          window.push_back(of_dates() ? seconds_between(dates.front(), instant(j)) : number(j));
         } else if (!first) {
           first = null_elsewhere(j);
         }
@@ -206,12 +227,16 @@ class Sequence {
       } else if (window.size() < (stage_.op == Op::moving_sd ? 2U : 1U)) {
         set_null(i, Null(Reason::too_few, own_));
       } else {
-        set(i, window_value(window));
+        const bool gives_date = of_dates() && stage_.op != Op::moving_sd;
+        if (gives_date) set_instant(i, stage_.op == Op::moving_mean ? mean_of(dates) : median_of(dates));
+        if (!gives_date) set(i, window_value(window));
       }
     }
   }
 
-  bool same(double a, double b) const { return stage_.value.kind == Kind::date ? a == b : same_typed(a, b); }
+  bool same(std::size_t a, std::size_t b) const {
+    return of_dates() ? instant(a) == instant(b) : same_typed(number(a), number(b));
+  }
 
   // Ranks from 1; equal values share the mean of theirs.
   void ranks() {
@@ -224,10 +249,10 @@ class Sequence {
       }
     }
     std::stable_sort(known.begin(), known.end(),
-                     [&](std::size_t a, std::size_t b) { return number(a) < number(b); });
+                     [&](std::size_t a, std::size_t b) { return instant(a) < instant(b); });
     for (std::size_t begin = 0; begin < known.size();) {
       std::size_t end = begin + 1;
-      while (end < known.size() && same(number(known[end]), number(known[begin]))) ++end;
+      while (end < known.size() && same(known[end], known[begin])) ++end;
       const double shared = static_cast<double>(begin + 1 + end) / 2;
       for (; begin < end; ++begin) set(known[begin], shared);
     }
@@ -237,12 +262,13 @@ class Sequence {
     return along_.empty() ? Null() : along_[(*rows_)[i] / kChunkRows].null_at(place(i));
   }
   Null along_elsewhere(std::size_t i) { return origins_.in_row(along_null(i), (*rows_)[i], own_); }
-  double along(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].numbers[place(i)]; }
+  Instant along(std::size_t i) const { return along_[(*rows_)[i] / kChunkRows].instant_at(place(i)); }
+  double step(std::size_t i, std::size_t j) const { return seconds_between(along(i), along(j)); }
 
   // Functions along another column. A null there is passed on like any other, or its row is left out.
   void along_rows() {
     std::vector<std::size_t> rows;
-    std::optional<double> before;
+    std::optional<Instant> before;
     note_left_out();
     for (std::size_t i = 0; i < size(); ++i) {
       const bool left_out =
@@ -296,14 +322,12 @@ class Sequence {
   // By divided differences (Newton's form), differentiated at the row k.
   double slope_at(const std::vector<std::size_t>& known, std::size_t first, std::size_t width,
                   std::size_t k) const {
-    const auto x = [&](std::size_t j) { return along(known[first + j]); };
-    const auto y = [&](std::size_t j) { return number(known[first + j]); };
-    const double left = (y(1) - y(0)) / (x(1) - x(0));
+    const std::size_t* rows = &known[first];
+    const double left = change_between(rows[0], rows[1]) / step(rows[0], rows[1]);
     if (width == 2) return left;
-    const double right = (y(2) - y(1)) / (x(2) - x(1));
-    const double bend = (right - left) / (x(2) - x(0));
-    const double at = along(known[k]);
-    return left + bend * ((at - x(0)) + (at - x(1)));
+    const double right = change_between(rows[1], rows[2]) / step(rows[1], rows[2]);
+    const double bend = (right - left) / step(rows[0], rows[2]);
+    return left + bend * (step(rows[0], known[k]) + step(rows[1], known[k]));
   }
 
   // The area under the straight lines between the rows, from the first row on.
@@ -320,7 +344,7 @@ class Sequence {
       } else {
         if (k > 0) {
           const std::size_t before = rows[k - 1];
-          sum.add((along(i) - along(before)) * (number(before) / 2 + number(i) / 2));
+          sum.add(step(before, i) * (number(before) / 2 + number(i) / 2));
         }
         set(i, sum.value());
       }
@@ -338,7 +362,7 @@ class Sequence {
     for (const std::size_t i : rows) {
       while (after < anchors.size() && anchors[after] < i) ++after;
       if (!null(i)) {
-        set(i, number(i));
+        set_instant(i, instant(i));
       } else if (along_null(i)) {
         set_null(i, null(i));
       } else if (after == 0 || after == anchors.size()) {
@@ -346,8 +370,9 @@ class Sequence {
       } else {
         const std::size_t a = anchors[after - 1];
         const std::size_t b = anchors[after];
-        const double part = (along(i) - along(a)) / (along(b) - along(a));
-        set(i, number(a) + part * (number(b) - number(a)));
+        const double part = step(a, i) / step(a, b);
+        set_instant(i, of_dates() ? instant_between(instant(a), instant(b), part)
+                                  : Instant{number(a) + part * (number(b) - number(a)), 0});
       }
     }
   }

@@ -18,8 +18,8 @@ int compared(const SortColumn& by, std::size_t a, std::size_t b) {
   if (column.kind == Kind::text) {
     order = column.text(a).compare(column.text(b));
   } else {
-    const double x = column.number(a);
-    const double y = column.number(b);
+    const Instant x = column.instant(a);
+    const Instant y = column.instant(b);
     order = x < y ? -1 : x > y ? 1 : 0;
   }
   return by.down ? -order : order;
@@ -28,14 +28,14 @@ int compared(const SortColumn& by, std::size_t a, std::size_t b) {
 // The rows by one column of numbers, dates or truths: its values are gathered, so that comparing two rows
 // looks at nothing else.
 std::vector<std::size_t> sorted_by_numbers(const SortColumn& by, std::size_t rows) {
-  std::vector<std::pair<double, std::size_t>> known;
+  std::vector<std::pair<Instant, std::size_t>> known;
   std::vector<std::size_t> nulls;
   known.reserve(rows);
   for (std::size_t row = 0; row < rows; ++row) {
     if (by.column->null(row)) {
       nulls.push_back(row);
     } else {
-      known.emplace_back(by.column->number(row), row);
+      known.emplace_back(by.column->instant(row), row);
     }
   }
   std::sort(known.begin(), known.end(), [&](const auto& a, const auto& b) {

@@ -159,4 +159,21 @@ double quantile_of(std::vector<double>& values, double p) {
 
 double median_of(std::vector<double>& values) { return quantile_of(values, 0.5); }
 
+Instant quantile_of(std::vector<Instant>& values, double p) {
+  std::sort(values.begin(), values.end());
+  const double at = static_cast<double>(values.size() - 1) * p;
+  const auto below = static_cast<std::size_t>(std::floor(at));
+  const double part = at - std::floor(at);
+  return part > 0 ? instant_between(values[below], values[below + 1], part) : values[below];
+}
+
+Instant median_of(std::vector<Instant>& values) { return quantile_of(values, 0.5); }
+
+Instant mean_of(std::span<const Instant> values) {
+  std::vector<double> distances;
+  distances.reserve(values.size());
+  for (const Instant& value : values) distances.push_back(seconds_between(values.front(), value));
+  return later(values.front(), mean_of(distances));
+}
+
 }  // namespace opensum

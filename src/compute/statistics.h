@@ -6,6 +6,8 @@
 #include <span>
 #include <vector>
 
+#include "table/instant.h"
+
 namespace opensum {
 
 /// Sums with the correction of Neumaier (1974), which keeps the digits that plain summing of values of
@@ -93,5 +95,10 @@ double quantile_of(std::vector<double>& values, double p);
 
 /// The quantile for 0.5.
 double median_of(std::vector<double>& values);
+
+/// The same of dates, and their mean: that of their distances from the first.
+Instant quantile_of(std::vector<Instant>& values, double p);
+Instant median_of(std::vector<Instant>& values);
+Instant mean_of(std::span<const Instant> values);
 
 }  // namespace opensum

@@ -12,8 +12,9 @@ namespace opensum {
 
 /// An operand of such a function in all rows.
 struct OperandRows {
-  std::vector<double> values;  ///< NaN for nulls
-  FormRows forms;              ///< none for an operand without uncertainty
+  std::vector<double> values;    ///< NaN for nulls
+  std::optional<Instant> first;  ///< of dates: the first known one, from which they count
+  FormRows forms;                ///< none for an operand without uncertainty
 
   std::span<const Term> form(std::size_t row) const {
     return forms.rows() == 0 ? std::span<const Term>() : forms.row(row);

@@ -18,7 +18,8 @@ double number_in(const std::vector<Chunk>& chunks, std::size_t row) {
 
 // By how much the value of a column in one row is above that in another; NaN for nulls.
 double difference_of(const Column& column, std::size_t row, std::size_t other) {
-  return column.number_or_nan(row) - column.number_or_nan(other);
+  if (column.null(row) || column.null(other)) return std::nan("");
+  return seconds_between(column.instant(other), column.instant(row));
 }
 
 std::vector<double>& part_of(UncertaintyParts& parts, std::size_t family, std::size_t rows) {
@@ -288,14 +289,17 @@ UncertaintyParts BlockUncertainty::curve_parts(const Stage& stage, OriginId own,
     const double outcome = number_in(gives, row);
     if (!std::isnan(outcome)) {
       const FitGroup& group = result.groups[index];
-      const double shift = dated ? group.origin : 0;
+      const auto from_origin = [&](const std::vector<Chunk>& chunks) {
+        if (!dated) return number_in(chunks, row);
+        return seconds_between(group.origin, chunks[row / kChunkRows].instant_at(row % kChunkRows));
+      };
       std::vector<double> gradient;
       if (stage.op == Op::fit_parameter) {
         gradient =
             parameters_by_numbers(fit.curve, group.curve)[std::get<ParameterIndex>(stage.setting).index];
       } else {
         const bool solves = stage.op == Op::fit_solve;
-        const double x = (solves ? outcome : number_in(at, row)) - shift;
+        const double x = from_origin(solves ? gives : at);
         gradient = gradient_at(fit.curve, group.curve, x);
         const double slope = slope_at(fit.curve, group.curve, x);
         by_value[row] = solves ? 1 / slope : slope;

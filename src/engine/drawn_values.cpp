@@ -38,7 +38,14 @@ void draw_measured(StudyRun& run) {
     for (const auto& [index, by] : moves) {
       Column& column = run.sheets[sheet]->table().columns[index];
       for (std::size_t row = 0; row < by.size(); ++row) {
-        if (!std::isnan(by[row])) column.chunks[row / kChunkRows].numbers[row % kChunkRows] += by[row];
+        if (std::isnan(by[row])) continue;
+        Chunk& chunk = column.chunks[row / kChunkRows];
+        const std::size_t i = row % kChunkRows;
+        if (column.kind == Kind::date) {
+          chunk.set_instant(i, later(chunk.instant_at(i), by[row]));
+        } else {
+          chunk.numbers[i] += by[row];
+        }
       }
     }
   }

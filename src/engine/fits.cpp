@@ -95,12 +95,11 @@ class PointReader {
       ++group.left_out;
       return;
     }
-    const double raw = x.number(row);
     if (x.kind == Kind::date) {
-      if (data.x.empty()) group.origin = raw;
-      data.x.push_back(raw - group.origin);
+      if (data.x.empty()) group.origin = x.instant(row);
+      data.x.push_back(seconds_between(group.origin, x.instant(row)));
     } else {
-      data.x.push_back(plan_.to_x(raw));
+      data.x.push_back(plan_.to_x(x.number(row)));
     }
     data.y.push_back(plan_.to_y(y.number(row)));
     group.rows.push_back(row);
@@ -329,11 +328,13 @@ std::vector<Chunk> HeldColumns::fitted_values(const Stage& stage, const std::vec
         value = errors[std::get<ParameterIndex>(stage.setting).index];
         if (!std::isfinite(value)) why_not = Reason::missing;
       } else if (stage.op == Op::fit_value) {
-        value = curve_at(fit.curve, group->curve, dated ? value - group->origin : value);
+        const double x = dated ? seconds_between(group->origin, chunk.instant_at(i)) : value;
+        value = curve_at(fit.curve, group->curve, x);
         if (!std::isfinite(value)) why_not = Reason::domain;
       } else {
         const Solution solution = solve_curve(fit.curve, group->curve, value);
-        value = dated ? solution.x + group->origin : solution.x;
+        value = solution.x;
+        if (dated) chunk.set_instant(i, later(group->origin, solution.x));
         why_not = solution.why_not;
       }
       if (!why_not) continue;

@@ -145,20 +145,28 @@ class Pass {
     }
   }
 
-  static void append(std::vector<double>& numbers, const std::vector<Chunk>& chunks) {
+  // Of dates only differences count: they are seconds from the first known one.
+  static void append(OperandRows& rows, const std::vector<Chunk>& chunks, bool of_dates) {
+    const auto number = [&](const Chunk& chunk, std::size_t i) {
+      if (!of_dates) return chunk.numbers[i];
+      if (!rows.first) rows.first = chunk.instant_at(i);
+      return seconds_between(*rows.first, chunk.instant_at(i));
+    };
     for (const Chunk& chunk : chunks) {
       // Of texts it matters only whether they are null.
       const std::size_t size = std::max(chunk.numbers.size(), chunk.texts.size());
       for (std::size_t i = 0; i < size; ++i)
-        numbers.push_back(chunk.null_at(i) ? std::nan("") : chunk.numbers.empty() ? 0 : chunk.numbers[i]);
+        rows.values.push_back(chunk.null_at(i) ? std::nan("") : chunk.numbers.empty() ? 0 : number(chunk, i));
     }
   }
 
   static void take_operands(OperandsWanted& wanted, const PassBlock::Operands& operands) {
     RowsOver& rows = wanted.rows;
     const StageRun& run = wanted.stage->run;
-    append(rows.value.values, operands.rows.values);
-    append(rows.beside.values, operands.rows.beside);
+    const auto of_dates = [](const Program& program) { return program.kind == Kind::date; };
+    append(rows.value, operands.rows.values, of_dates(run.stage().value));
+    append(rows.beside, operands.rows.beside,
+           !run.stage().beside.empty() && of_dates(run.stage().beside.front()));
     rows.value.forms.append(operands.value);
     rows.beside.forms.append(operands.beside);
     for (std::size_t row = 0; row < operands.rows.rows && !operands.rows.where.empty(); ++row) {

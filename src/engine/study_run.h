@@ -66,7 +66,7 @@ struct RowFacts {
 struct FitGroup {
   std::string group;  ///< empty for all points of the sheet
   Curve curve;
-  double origin = 0;         ///< of dates: the first that was fitted, from which x counts in s
+  Instant origin;            ///< of dates: the first that was fitted, from which x counts in s
   std::size_t left_out = 0;  ///< rows where x, y or the weight is null
   /// The points and their rows, where they are kept.
   CurveData data;

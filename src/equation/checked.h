@@ -64,6 +64,7 @@ struct Checked {
   Type type;
   Span span;
   double number = 0;              ///< of a constant
+  float rest = 0;                 ///< of one that is a date (see Instant)
   std::vector<NumberPart> parts;  ///< of a constant with an uncertainty
   OpSetting setting;
   std::string text;        ///< of a text constant; the name of a reduction down the column

@@ -114,6 +114,12 @@ CheckedPtr constant_node(double number, Type type, Span span) {
   return node;
 }
 
+CheckedPtr constant_node(const Instant& date, Type type, Span span) {
+  CheckedPtr node = constant_node(date.seconds, std::move(type), span);
+  node->rest = date.rest;
+  return node;
+}
+
 CheckedPtr converted(CheckedPtr value, const Unit& unit, bool difference) {
   const Conversion change = conversion(value->type.unit, unit, difference);
   Type type = value->type;
@@ -493,7 +499,7 @@ CheckedPtr Checker::constant_value(const ScopeConstant& constant, const Node& no
     result->text = constant.text;
     return result;
   }
-  CheckedPtr result = constant_node(constant.number, constant.type, node.span);
+  CheckedPtr result = constant_node(Instant{constant.number, constant.rest}, constant.type, node.span);
   result->parts = constant.parts;
   return result;
 }

@@ -33,5 +33,6 @@ void report_unit_fault(const UnitReading& reading, const Passage& passage, Span 
 
 /// The checked tree of a lone constant value.
 CheckedPtr constant_node(double number, Type type, Span span);
+CheckedPtr constant_node(const Instant& date, Type type, Span span);
 
 }  // namespace opensum

@@ -24,7 +24,7 @@ class Compiler {
     switch (node.op) {
       case Op::constant:
         if (!node.parts.empty()) return uncertain_number(node);
-        return {Operand::Source::number, index_of(program_.numbers, node.number)};
+        return {Operand::Source::number, index_of(node.number, node.rest)};
       case Op::text_constant:
         return {Operand::Source::text, index_of(program_.texts, node.text)};
       case Op::column:
@@ -39,9 +39,12 @@ class Compiler {
     Instruction instruction;
     instruction.op = node.op;
     for (const CheckedPtr& arg : node.args) {
+      const std::size_t place = instruction.in.size();
       instruction.in.push_back(emit(*arg));
       if (arg->type.kind == Kind::text && !arg->type.any) instruction.on_text = true;
-      if (arg->type.kind == Kind::date && !arg->type.any) instruction.on_instants = true;
+      if (arg->type.kind != Kind::date || arg->type.any) continue;
+      instruction.on_instants = true;
+      if (place < instruction.is_instant.size()) instruction.is_instant.at(place) = true;
     }
     instruction.gives_text = node.type.kind == Kind::text;
     instruction.setting = node.setting;
@@ -63,6 +66,7 @@ class Compiler {
   Operand uncertain_number(const Checked& node) {
     const auto index = static_cast<std::uint32_t>(program_.numbers.size());
     program_.numbers.push_back(node.number);
+    program_.rests.push_back(node.rest);
     program_.uncertain.push_back({index, node.parts});
     return {Operand::Source::number, index};
   }
@@ -91,18 +95,21 @@ class Compiler {
     return index;
   }
 
-  std::uint32_t index_of(std::vector<double>& pool, double value) const {
+  // The place of a number; `rest` is that of a date.
+  std::uint32_t index_of(double value, float rest) {
     const auto uncertain = [&](std::size_t index) {
       return std::any_of(program_.uncertain.begin(), program_.uncertain.end(),
                          [&](const UncertainNumber& number) { return number.index == index; });
     };
-    for (std::size_t i = 0; i < pool.size(); ++i) {
+    const std::vector<double>& numbers = program_.numbers;
+    for (std::size_t i = 0; i < numbers.size(); ++i) {
       // Zero has two signs.
-      if (std::bit_cast<std::uint64_t>(pool[i]) == std::bit_cast<std::uint64_t>(value) && !uncertain(i))
-        return static_cast<std::uint32_t>(i);
+      const bool same = std::bit_cast<std::uint64_t>(numbers[i]) == std::bit_cast<std::uint64_t>(value);
+      if (same && program_.rests[i] == rest && !uncertain(i)) return static_cast<std::uint32_t>(i);
     }
-    pool.push_back(value);
-    return static_cast<std::uint32_t>(pool.size() - 1);
+    program_.numbers.push_back(value);
+    program_.rests.push_back(rest);
+    return static_cast<std::uint32_t>(numbers.size() - 1);
   }
 
   template <typename T>

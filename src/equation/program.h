@@ -21,8 +21,9 @@ struct Instruction {
   Op op{};
   std::uint32_t out = 0;
   std::vector<Operand> in;
-  bool on_text = false;      ///< the operands compared are texts
-  bool on_instants = false;  ///< the operands compared are dates, which are no decimals
+  bool on_text = false;              ///< the operands compared are texts
+  bool on_instants = false;          ///< operands are dates, which are no decimals
+  std::array<bool, 2> is_instant{};  ///< which of the first two
   bool gives_text = false;
   OpSetting setting;
   std::array<bool, 2> keeps_limit{};  ///< of a comparison: operands whose nulls may keep a limit
@@ -44,6 +45,7 @@ struct Program {
   std::vector<Instruction> instructions;
   std::vector<std::size_t> inputs;  ///< columns of the scope, in order of first use
   std::vector<double> numbers;
+  std::vector<float> rests;  ///< of numbers that are dates (see Instant), one for each number
   std::vector<UncertainNumber> uncertain;
   std::vector<std::string> texts;
   std::uint32_t registers = 0;

@@ -44,6 +44,7 @@ struct ScopeConstant {
   std::string label;
   Type type;
   double number = 0;
+  float rest = 0;                 ///< of a date (see Instant)
   std::vector<NumberPart> parts;  ///< of one with an uncertainty
   std::string text;
   bool broken = false;

@@ -9,10 +9,13 @@
 
 #include "base/unicode.h"
 #include "compute/rows_used.h"
+#include "compute/whole_column.h"
 #include "equation/names_used.h"
 #include "explain/budget.h"
 #include "explain/substitute.h"
+#include "fit/curve.h"
 #include "table/cell_text.h"
+#include "table/date_text.h"
 #include "table/header.h"
 #include "table/number_text.h"
 
@@ -20,6 +23,7 @@ namespace opensum {
 namespace {
 
 constexpr std::size_t kRowsListed = 6;
+constexpr int kDigitsOfRange = 6;
 
 std::string with_unit(const std::string& number, const Unit& unit) {
   return unit.parts.empty() ? number : number + " " + unit.text();
@@ -300,6 +304,40 @@ class CellExplainer {
     return text;
   }
 
+  // Where a curve can be read backwards, and on which side of it a value lies for which it cannot.
+  void explain_range(const Stage& stage) {
+    const FitPlan& fit = prepared_.fits[stage.curve->fit];
+    std::size_t place = 0;
+    while (fit.sheets[place].sheet != stage.curve->sheet) ++place;
+    const FitResult& result = prepared_.fit_results[stage.curve->fit][place];
+    if (result.groups.empty()) return;
+    const FitGroup& group = result.groups[stage.curve->own ? result.group_of_row[row_] : 0];
+    const Curve& curve = group.curve;
+    if (curve.state != CurveState::fitted) return;
+    const auto x_text = [&](double x) {
+      return fit.x.kind == Kind::date ? date_text(later(group.origin, x), true)
+                                      : with_unit(number_text(x, kDigitsOfRange), fit.x.unit);
+    };
+    const auto y_text = [&](double y) { return with_unit(number_text(y, kDigitsOfRange), fit.y.unit); };
+    const double ends[] = {curve_at(fit.curve, curve, curve.x_least),
+                           curve_at(fit.curve, curve, curve.x_greatest)};
+    const double low = std::min(ends[0], ends[1]);
+    const double high = std::max(ends[0], ends[1]);
+    out_ += fmt::format("      fitted from {} to {}, where the curve is {} to {}", x_text(curve.x_least),
+                        x_text(curve.x_greatest), y_text(ends[0]), y_text(ends[1]));
+    EvaluationNotes notes;
+    const SheetColumns columns = HeldColumns::columns_of(sheet_);
+    const std::vector<Chunk> values =
+        evaluate_column(stage.value, {columns.columns, columns.rows, 0, prepared_.origins,
+                                      std::make_shared<MadeTexts>(), notes, &study_columns_});
+    const Chunk& chunk = values[row_ / kChunkRows];
+    const std::size_t i = row_ % kChunkRows;
+    if (!chunk.null_at(i) && (chunk.numbers[i] < low || chunk.numbers[i] > high))
+      out_ += fmt::format("; {} is {} these", y_text(chunk.numbers[i]),
+                          chunk.numbers[i] < low ? "below" : "above");
+    out_ += '\n';
+  }
+
   void explain_call(const SubstitutedCall& call) {
     out_ += fmt::format("    {} is {}\n", call.text, call.value);
     const Stage& stage = call.program.stages.front();
@@ -308,6 +346,7 @@ class CellExplainer {
       out_ += fmt::format("      from the fit {} of {} to {} in {}\n", fit.model->model.text(),
                           fit.model->y.text(), fit.model->x.text(),
                           prepared_.sheets[stage.curve->sheet]->model->name);
+      if (stage.op == Op::fit_solve) explain_range(stage);
       return;
     }
     EvaluationNotes notes;

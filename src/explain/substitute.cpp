@@ -43,9 +43,9 @@ NodePtr number_node(const std::string& number, const Unit& unit) {
   return node_of(std::move(made));
 }
 
-NodePtr date_node(double seconds) {
+NodePtr date_node(const Instant& date) {
   NodePtr node = node_of(tree::Call{"date"});
-  node->children.push_back(node_of(tree::Text{date_text(seconds)}));
+  node->children.push_back(node_of(tree::Text{date_text(date)}));
   return node;
 }
 
@@ -55,7 +55,7 @@ NodePtr value_node(const Column& column, std::size_t row) {
     case Kind::text:
       return node_of(tree::Text{std::string(column.text(row))});
     case Kind::date:
-      return date_node(column.number(row));
+      return date_node(column.instant(row));
     case Kind::truth:
       return node_of(tree::Truth{column.number(row) != 0});
     case Kind::number:
@@ -71,7 +71,7 @@ NodePtr constant_node(const ScopeConstant& constant) {
     case Kind::text:
       return node_of(tree::Text{constant.text});
     case Kind::date:
-      return date_node(constant.number);
+      return date_node({constant.number, constant.rest});
     case Kind::truth:
       return node_of(tree::Truth{constant.number != 0});
     case Kind::number:

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "base/result.h"
+#include "table/calendar.h"
 #include "table/date_text.h"
 #include "table/number_text.h"
 
@@ -17,6 +18,8 @@ namespace {
 bool is_letter(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z'); }
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
+constexpr std::int64_t kSecond = 1'000'000'000;  // ns
+
 }  // namespace
 
 std::optional<TimeUnit> read_time_unit(const std::string& unit) {
@@ -25,25 +28,42 @@ std::optional<TimeUnit> read_time_unit(const std::string& unit) {
   if (at == std::string::npos) return std::nullopt;
   const std::string_view word = trimmed(std::string_view(unit).substr(0, at));
   TimeUnit time;
-  const std::array<std::pair<std::string_view, double>, 7> words = {
-      std::pair{std::string_view("microsecond"), 1e-6},
-      {"millisecond", 1e-3},
-      {"second", 1.0},
-      {"sec", 1.0},
-      {"minute", 60.0},
-      {"hour", 3600.0},
-      {"day", 86400.0}};
+  const std::array<std::pair<std::string_view, std::int64_t>, 8> words = {
+      std::pair{std::string_view("nanosecond"), std::int64_t{1}},
+      {"microsecond", 1'000},
+      {"millisecond", 1'000'000},
+      {"second", kSecond},
+      {"sec", kSecond},
+      {"minute", 60 * kSecond},
+      {"hour", 3600 * kSecond},
+      {"day", 86400 * kSecond}};
   const auto* const found = std::find_if(words.begin(), words.end(), [&](const auto& known) {
     return word == known.first || word == std::string(known.first) + "s";
   });
   if (found == words.end()) return std::nullopt;
-  time.second = found->second;
+  time.nanoseconds = found->second;
   std::string begin(trimmed(std::string_view(unit).substr(at + kSince.size())));
   if (begin.ends_with(" UTC")) begin.resize(begin.size() - 4);
   const auto date = read_date(begin);
   if (!date) return std::nullopt;
   time.begin = *date;
   return time;
+}
+
+Instant TimeUnit::after(std::int64_t count) const {
+  const SecondsAndNanoseconds from = parts_of(begin);
+  if (nanoseconds >= kSecond)
+    return instant_of(from.seconds + count * (nanoseconds / kSecond), from.nanoseconds);
+  const std::int64_t in_second = kSecond / nanoseconds;
+  return instant_of(from.seconds + count / in_second, from.nanoseconds + count % in_second * nanoseconds);
+}
+
+Instant TimeUnit::after(double count) const {
+  constexpr double kMostExact = 9007199254740992;  // 2^53
+  const double seconds = begin.seconds + count * (static_cast<double>(nanoseconds) / kSecond);
+  // What no calendar reaches is no date.
+  const bool whole = count == std::floor(count) && std::fabs(count) < kMostExact && within_calendar(seconds);
+  return whole ? after(static_cast<std::int64_t>(count)) : instant_near(seconds);
 }
 
 std::string usual_unit(const std::string& unit) {
@@ -67,9 +87,15 @@ std::string usual_unit(const std::string& unit) {
 std::string ArrayMeaning::cell(double stored, const std::optional<TimeUnit>& time) const {
   if (std::isnan(stored) || std::find(missing.begin(), missing.end(), stored) != missing.end()) return {};
   const double value = is_packed() ? stored * scale + offset : stored;
-  if (time) return date_text(time->begin + value * time->second, true);
+  if (time) return date_text(time->after(value), true);
   if (single && !is_packed()) return fmt::format("{}", static_cast<float>(value));
   return number_text(value, is_packed() && single ? 7 : -1);
+}
+
+std::string ArrayMeaning::cell(std::int64_t stored, const TimeUnit& time) const {
+  const auto is_missing = [&](double number) { return number == static_cast<double>(stored); };
+  if (std::any_of(missing.begin(), missing.end(), is_missing)) return {};
+  return date_text(time.after(stored), true);
 }
 
 Result<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::size_t rows,
@@ -82,7 +108,7 @@ Result<RawTable> table_of_arrays(const std::vector<ArrayColumn>& arrays, std::si
     SpooledColumn& column = columns.emplace_back();
     column.header = array.name;
     column.metadata.label = array.meaning.label;
-    times.push_back(array.numbers ? read_time_unit(array.meaning.unit) : std::nullopt);
+    times.push_back(array.is_time || array.numbers ? read_time_unit(array.meaning.unit) : std::nullopt);
     if (times.back()) {
       column.metadata.kind = Kind::date;
     } else if (!array.meaning.unit.empty()) {

@@ -14,8 +14,12 @@ namespace opensum {
 
 /// A unit such as `seconds since 2031-04-02 10:00`.
 struct TimeUnit {
-  double second = 1;  ///< seconds in one
-  double begin = 0;   ///< seconds since 1970-01-01 00:00
+  std::int64_t nanoseconds = 0;  ///< in one
+  Instant begin;
+
+  /// A whole number of them, and any number, after the beginning: the second to the microsecond.
+  Instant after(std::int64_t count) const;
+  Instant after(double count) const;
 };
 std::optional<TimeUnit> read_time_unit(const std::string& unit);
 
@@ -32,14 +36,16 @@ struct ArrayMeaning {
   bool single = false;          ///< of 32 bits, whose shortest text is shorter
 
   bool is_packed() const { return scale != 1 || offset != 0; }
-  /// A stored number as a cell.
+  /// A stored number as a cell, also a whole one of 64 bits.
   std::string cell(double stored, const std::optional<TimeUnit>& time) const;
+  std::string cell(std::int64_t stored, const TimeUnit& time) const;
 };
 
 /// An array of the table.
 struct ArrayColumn {
   std::string name;
   ArrayMeaning meaning;
+  bool is_time = false;  ///< its texts are dates
   /// Gives so many of its numbers from a place on; false where they cannot be read.
   std::function<bool(std::size_t begin, std::size_t count, std::vector<double>& numbers)> numbers;
   /// The same of texts, and of whole numbers too long for a double.

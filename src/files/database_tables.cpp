@@ -67,7 +67,7 @@ void append_cell(TextBuffer& out, const Column& column, std::size_t row, std::st
   cell.clear();
   if (column.kind == Kind::date && !holds_other_cells(column)) {
     // What the clock shows: the type has no zone, and would pass over one that is written.
-    cell = date_text(chunk.numbers[i], true);
+    cell = date_text(chunk.instant_at(i), true);
   } else {
     append_value(cell, column, chunk, i);
   }

@@ -269,8 +269,9 @@ class Hdf5Reader {
     column.name = name;
     column.meaning = std::move(meaning);
     const H5T_class_t kind = H5Tget_class(type);
-    const bool whole = kind == H5T_INTEGER && !column.meaning.is_packed() &&
-                       read_time_unit(column.meaning.unit) == std::nullopt && column.meaning.missing.empty();
+    const std::optional<TimeUnit> time = read_time_unit(column.meaning.unit);
+    const bool whole =
+        kind == H5T_INTEGER && !column.meaning.is_packed() && (time || column.meaning.missing.empty());
     column.meaning.single = kind == H5T_FLOAT && H5Tget_size(type) == sizeof(float);
     if (kind == H5T_STRING) {
       const auto memory = std::make_shared<Handle>(H5Tcopy(type), H5Tclose);
@@ -279,15 +280,18 @@ class Hdf5Reader {
       };
     } else if (whole) {
       const bool positive = H5Tget_sign(type) == H5T_SGN_NONE;
-      column.texts = [=](std::size_t begin, std::size_t count, std::vector<std::string>& texts) {
+      column.is_time = time.has_value();
+      column.texts = [=, meaning = column.meaning](std::size_t begin, std::size_t count,
+                                                   std::vector<std::string>& texts) {
         std::vector<std::int64_t> numbers(count);
         if (!read_numbers(*data, set, across, begin, count, positive ? H5T_NATIVE_UINT64 : H5T_NATIVE_INT64,
                           member, sizeof(std::int64_t), numbers.data()))
           return false;
         texts.clear();
         for (const std::int64_t number : numbers)
-          texts.push_back(positive ? std::to_string(static_cast<std::uint64_t>(number))
-                                   : std::to_string(number));
+          texts.push_back(time                     ? meaning.cell(number, *time)
+                          : positive && number < 0 ? std::to_string(static_cast<std::uint64_t>(number))
+                                                   : std::to_string(number));
         return true;
       };
     } else if (kind == H5T_INTEGER || kind == H5T_FLOAT) {

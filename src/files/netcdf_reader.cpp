@@ -255,14 +255,22 @@ class NetcdfReader {
                                                     unit.empty() ? "" : " ", unit);
         column.meaning.label = column.name;
       }
+      const std::optional<TimeUnit> time = read_time_unit(column.meaning.unit);
       if (variable.type == NC_CHAR || variable.type == NC_STRING) {
         column.texts = [variable](std::size_t begin, std::size_t count, std::vector<std::string>& texts) {
           return read_texts(variable, begin, count, texts);
         };
-      } else if (is_whole(variable.type) && !column.meaning.is_packed() && column.meaning.missing.empty() &&
-                 !read_time_unit(column.meaning.unit)) {
-        column.texts = [variable, i](std::size_t begin, std::size_t count, std::vector<std::string>& texts) {
-          return read_whole(variable, i, begin, count, texts);
+      } else if (is_whole(variable.type) && !column.meaning.is_packed() &&
+                 (time || column.meaning.missing.empty())) {
+        column.is_time = time.has_value();
+        column.texts = [variable, i, time, meaning = column.meaning](std::size_t begin, std::size_t count,
+                                                                     std::vector<std::string>& texts) {
+          return read_whole(
+              variable, i, begin, count,
+              [&](std::int64_t number) {
+                return time ? meaning.cell(number, *time) : std::to_string(number);
+              },
+              texts);
         };
       } else {
         column.numbers = [variable, i](std::size_t begin, std::size_t count, std::vector<double>& numbers) {
@@ -282,7 +290,9 @@ class NetcdfReader {
            type == NC_USHORT || type == NC_UINT || type == NC_UINT64;
   }
 
+  // `text_of` makes a cell of a whole number; those beyond its type are texts themselves.
   static bool read_whole(const Variable& variable, std::size_t across, std::size_t begin, std::size_t count,
+                         const std::function<std::string(std::int64_t)>& text_of,
                          std::vector<std::string>& texts) {
     const std::array<std::size_t, 2> start = {begin, across};
     const std::array<std::size_t, 2> size = {count, 1};
@@ -296,8 +306,8 @@ class NetcdfReader {
             : ::nc_get_vara_longlong(variable.group, variable.id, start.data(), size.data(), numbers.data());
     if (state != NC_NOERR) return false;
     for (const long long number : numbers)
-      texts.push_back(positive ? std::to_string(static_cast<unsigned long long>(number))
-                               : std::to_string(number));
+      texts.push_back(positive && number < 0 ? std::to_string(static_cast<unsigned long long>(number))
+                                             : text_of(number));
     return true;
   }
 

@@ -2,6 +2,8 @@
 #include <netcdf.h>
 
 #include <algorithm>
+#include <array>
+#include <cstdlib>
 #include <cstring>
 #include <deque>
 #include <utility>
@@ -13,6 +15,29 @@
 
 namespace opensum {
 namespace {
+
+// What a spooled date takes: its seconds and nanoseconds.
+constexpr std::size_t kDateBytes = sizeof(std::int64_t) + sizeof(std::int32_t);
+constexpr std::int64_t kNoDate = INT64_MIN;
+
+// The steps in which dates are counted, from the coarsest on.
+struct TimeStep {
+  const char* name;
+  std::int64_t in_second;
+};
+constexpr std::array<TimeStep, 4> kTimeSteps = {TimeStep{"seconds", 1},
+                                                {"milliseconds", 1'000},
+                                                {"microseconds", 1'000'000},
+                                                {"nanoseconds", 1'000'000'000}};
+
+// Calls a function with the seconds and nanoseconds of each date of a piece.
+template <typename Function>
+void each_date(std::string_view piece, Function function) {
+  while (!piece.empty()) {
+    const auto seconds = take_value<std::int64_t>(piece);
+    function(seconds, take_value<std::int32_t>(piece));
+  }
+}
 
 // Ends writing at the first fault. What the dimensions are is known when there are no more rows.
 class NetcdfTables : public GrowingTables {
@@ -32,7 +57,7 @@ class NetcdfTables : public GrowingTables {
       for (std::size_t i = 0; i < own.columns.size(); ++i) {
         const char flag = flag_of(own.reasons[i], take_value<Reason>(rows));
         own.flags.add(i, {&flag, 1});
-        const std::size_t size = own.columns[i]->kind == Kind::text ? sized_bytes(rows) : sizeof(double);
+        const std::size_t size = bytes_of(own.columns[i]->kind, rows);
         own.values.add(i, rows.substr(0, size));
         rows.remove_prefix(size);
       }
@@ -67,6 +92,12 @@ class NetcdfTables : public GrowingTables {
     const auto flag = static_cast<char>(known - reasons.begin() + 1);
     if (known == reasons.end()) reasons.push_back(reason);
     return flag;
+  }
+
+  // How many bytes the value at the begin takes.
+  static std::size_t bytes_of(Kind kind, std::string_view rows) {
+    if (kind == Kind::text) return sized_bytes(rows);
+    return kind == Kind::date ? kDateBytes : sizeof(double);
   }
 
   // How many bytes the text at the begin takes, with its length.
@@ -105,15 +136,18 @@ class NetcdfTables : public GrowingTables {
 
   void add_column(int group, int row, Rows& rows, std::size_t index) {
     const Column& column = *rows.columns[index];
+    // Dates within a second are whole numbers: no double holds them.
+    const TimeStep step = column.kind == Kind::date ? step_of(rows.values, index) : kTimeSteps.front();
     const nc_type type = column.kind == Kind::text    ? NC_STRING
                          : column.kind == Kind::truth ? NC_BYTE
+                         : step.in_second > 1         ? NC_INT64
                                                       : NC_DOUBLE;
     int variable = 0;
     if (!keep(::nc_def_var(group, column.symbol.c_str(), type, 1, &row, &variable))) return;
     add_text(group, variable, "long_name", column.label);
     if (column.kind == Kind::number) add_text(group, variable, "units", foreign_unit(column.unit));
     if (column.kind == Kind::date) {
-      add_text(group, variable, "units", "seconds since 1970-01-01 00:00:00");
+      add_text(group, variable, "units", std::string(step.name) + " since 1970-01-01 00:00:00");
       add_text(group, variable, "calendar", "proleptic_gregorian");
     }
     if (const DerivedNote* note = note_on(rows.sheet, column)) {
@@ -122,6 +156,8 @@ class NetcdfTables : public GrowingTables {
     }
     if (column.kind == Kind::text) {
       put_texts(group, variable, rows.values, index);
+    } else if (column.kind == Kind::date) {
+      put_dates(group, variable, step, rows.values, index);
     } else {
       put_numbers(group, variable, column, rows.values, index);
     }
@@ -140,6 +176,51 @@ class NetcdfTables : public GrowingTables {
       for (const std::string& text : texts) pointers.push_back(text.c_str());
       const std::size_t count = texts.size();
       if (count > 0) keep(::nc_put_vara_string(group, variable, &begin, &count, pointers.data()));
+      begin += count;
+    }
+  }
+
+  // The coarsest step of which all dates are multiples.
+  static TimeStep step_of(ColumnSpool& values, std::size_t index) {
+    std::size_t step = 0;
+    for (std::size_t i = 0; i < values.pieces(index); ++i) {
+      each_date(values.piece(index, i), [&](std::int64_t seconds, std::int32_t nanoseconds) {
+        while (seconds != kNoDate &&
+               nanoseconds % (kTimeSteps.back().in_second / kTimeSteps.at(step).in_second) != 0)
+          ++step;
+      });
+    }
+    return kTimeSteps.at(step);
+  }
+
+  void put_dates(int group, int variable, const TimeStep& step, ColumnSpool& values, std::size_t index) {
+    const bool whole = step.in_second == 1;
+    const long long fill = NC_FILL_INT64;
+    const double fill_of_seconds = NC_FILL_DOUBLE;
+    keep(whole ? ::nc_put_att_double(group, variable, "_FillValue", NC_DOUBLE, 1, &fill_of_seconds)
+               : ::nc_put_att_longlong(group, variable, "_FillValue", NC_INT64, 1, &fill));
+    const std::int64_t most = INT64_MAX / step.in_second - 1;
+    std::size_t begin = 0;
+    for (std::size_t i = 0; i < values.pieces(index) && fault_.empty(); ++i) {
+      std::vector<double> seconds_only;
+      std::vector<long long> counts;
+      each_date(values.piece(index, i), [&](std::int64_t seconds, std::int32_t nanoseconds) {
+        const bool null = seconds == kNoDate;
+        if (!null && std::abs(seconds) > most)
+          fault_ = "dates to the nanosecond before 1678 or after 2261 do not fit into its numbers";
+        if (whole) {
+          seconds_only.push_back(null ? fill_of_seconds : static_cast<double>(seconds));
+        } else {
+          counts.push_back(null || !fault_.empty()
+                               ? fill
+                               : seconds * step.in_second +
+                                     nanoseconds / (kTimeSteps.back().in_second / step.in_second));
+        }
+      });
+      const std::size_t count = std::max(seconds_only.size(), counts.size());
+      if (count > 0)
+        keep(whole ? ::nc_put_vara_double(group, variable, &begin, &count, seconds_only.data())
+                   : ::nc_put_vara_longlong(group, variable, &begin, &count, counts.data()));
       begin += count;
     }
   }
@@ -229,6 +310,11 @@ void append_netcdf_rows(TextBuffer& out, const WrittenSheet& sheet, std::vector<
       append_value(out, null.reason());
       if (column->kind == Kind::text) {
         append_sized(out, cell_text(*column, row));
+      } else if (column->kind == Kind::date) {
+        const SecondsAndNanoseconds parts =
+            null ? SecondsAndNanoseconds{kNoDate, 0} : parts_of(column->instant(row));
+        append_value(out, parts.seconds);
+        append_value(out, parts.nanoseconds);
       } else {
         const double missing = column->kind == Kind::truth ? NC_FILL_BYTE : NC_FILL_DOUBLE;
         append_value(out, null ? missing : column->number(row));

@@ -38,7 +38,7 @@ inline std::string_view take_sized(std::string_view& bytes) {
 }
 
 /// What a cell is: a truth, a number, a day or a moment (in the file's own numbers), or a text.
-enum class CellForm : std::uint8_t { null, truth, number, cut_number, day, moment, text };
+enum class CellForm : std::uint8_t { null, truth, number, cut_number, day, moment, cut_moment, text };
 
 /// A cell of a row that is put into a file.
 struct RowCell {

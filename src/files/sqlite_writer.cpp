@@ -115,6 +115,7 @@ class SqliteTables : public GrowingTables {
       case CellForm::cut_number:
       case CellForm::day:
       case CellForm::moment:
+      case CellForm::cut_moment:
         return keep_unless(sqlite3_bind_double(insert, at, cell.number));
     }
   }

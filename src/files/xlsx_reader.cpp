@@ -419,7 +419,7 @@ class XlsxWorkbook : public Workbook {
     if (!(std::fabs(serial) < kMostDays)) return number_text(serial, -1);
     if (shown == Shown::clock) return clock_text(std::round(serial * kSecondsPerDay * kParts) / kParts);
     const double day = epoch_ == kEpochOf1900 && serial < kAfterFalseLeapDay ? serial + 1 : serial;
-    return date_text(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts);
+    return date_text(instant_near(std::round((day - epoch_) * kSecondsPerDay * kParts) / kParts));
   }
 
   static void read_merge(const pugi::xml_node& merge, CellGrid& grid) {

@@ -20,6 +20,8 @@ namespace opensum {
 namespace {
 
 /// 1900-03-01, before which serial numbers of days are a day off in this format.
+// What a moment keeps of a second, in ns.
+constexpr std::int32_t kFinestMoment = 10'000;
 constexpr double kFirstSafeDate = -2203891200.0;
 constexpr std::size_t kNameLength = 31;
 /// The significant digits of a number that the library writes.
@@ -55,7 +57,9 @@ RowCell xlsx_cell(const Column& column, std::size_t row, const std::string& text
     if (column.kind == Kind::date && column.number(row) >= kFirstSafeDate) {
       const double days = column.number(row) / kSecondsPerDay;
       const bool moment = column.clock || days != std::floor(days);
-      return {moment ? CellForm::moment : CellForm::day, days + kEpochOf1900, {}};
+      if (!moment) return {CellForm::day, days + kEpochOf1900, {}};
+      const bool cut = parts_of(column.instant(row)).nanoseconds % kFinestMoment != 0;
+      return {cut ? CellForm::cut_moment : CellForm::moment, days + kEpochOf1900, {}};
     }
   }
   return text.empty() ? RowCell{} : RowCell{CellForm::text, 0, text};
@@ -154,6 +158,9 @@ class XlsxWriter {
         return keep(sheet, worksheet_write_number(to, row, at, cell.number, nullptr));
       case CellForm::day:
         return keep(sheet, worksheet_write_number(to, row, at, cell.number, day_));
+      case CellForm::cut_moment:
+        ++shortened_;
+        [[fallthrough]];
       case CellForm::moment:
         return keep(sheet, worksheet_write_number(to, row, at, cell.number, moment_));
       case CellForm::text:

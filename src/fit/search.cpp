@@ -17,6 +17,11 @@ namespace {
 // Columns of derivatives whose shortest combination is shorter than this are the same to a double's digits.
 constexpr long double kSame = 1e-12L;
 
+// At the end of a search such columns do not tell their parameters apart: with half of a double's digits the
+// search cannot, and standard errors are so many times those of each parameter alone. The hardest of the
+// certified fits come to about 1e-6.
+constexpr long double kUndetermined = 1e-8L;
+
 // Points that the search looks at, with the roots of their weights, which are none where all are 1. They are
 // held elsewhere.
 struct Points {
@@ -345,7 +350,7 @@ SearchResult search_parameters(const CurveFunction& function, const std::vector<
     if (!moves[by] || !finite[by]) result.unmoved.push_back(by);
   }
   if (!result.unmoved.empty()) return result;
-  LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kSame, Residues::not_asked);
+  LinearFit fit = linear_fit(tangent.design(), tangent.residuals, {}, kUndetermined, Residues::not_asked);
   result.undetermined = std::move(fit.dependent);
   result.unscaled_covariance = std::move(fit.unscaled_covariance);
   return result;

@@ -769,8 +769,9 @@ constexpr CodeText kTexts[] = {
              "not all of what was to be printed could be: {0}", "",
              "files named with --output are not concerned"},
     CodeText{Code::xlsx_digits, Severity::warning, Fault::command,
-             "in {1} numbers of more than 16 significant digits are rounded to 16: {0} of them", "",
-             "CSV, ODS, JSON and SQLite hold all digits"},
+             "numbers in {1} are rounded to 16 significant digits and times of day to 10 µs; cells that hold "
+             "more: {0}",
+             "", "CSV, ODS, JSON and SQLite hold all digits"},
     CodeText{Code::compared_to_null, Severity::warning, Fault::study,
              "`{0}` is null in every row: nothing is known of a null, not even that it is one", "",
              "write is_null({1})"},

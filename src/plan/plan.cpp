@@ -164,6 +164,7 @@ std::vector<ScopeConstant> plan_constants(const std::vector<Passage>& passages,
       constant.text = std::string(value.texts[0]);
     } else {
       constant.number = value.numbers[0];
+      constant.rest = value.rests.empty() ? 0 : value.rests[0];
       constant.parts = parts_of(program);
     }
   }

@@ -188,7 +188,7 @@ Result<double> range_end(const Passage& end, AxisKind kind, const Unit& unit, co
   const std::string& text = end.text();
   if (text == "auto") return std::nullopt;
   if (kind == AxisKind::date) {
-    if (const auto date = read_date(text)) return date;
+    if (const auto date = read_date(text)) return date->seconds;
     diagnostics.add(Code::plot_range, end.place(), {text, "dates such as 2031-04-02"});
     return std::nullopt;
   }

@@ -369,7 +369,7 @@ class ChartMaker {
     if (found.fit == nullptr || pair.x->null(row) || pair.y->null(row)) return kNone;
     const FitGroup& group = found.result->groups[found.result->group_of_row[row]];
     if (group.curve.state != CurveState::fitted) return kNone;
-    const double x = pair.x->kind == Kind::date ? pair.x->number(row) - group.origin
+    const double x = pair.x->kind == Kind::date ? seconds_between(group.origin, pair.x->instant(row))
                                                 : found.plan->to_x(pair.x->number(row));
     return found.plan->to_y(pair.y->number(row)) - curve_at(found.fit->curve, group.curve, x);
   }
@@ -486,7 +486,7 @@ class ChartMaker {
       return all;
     };
     CurveLine line = drawn_curve(pair, heights);
-    for (double& x : line.x) x = dated ? place(x) + group.origin : to_x(place(x));
+    for (double& x : line.x) x = dated ? place(x) + group.origin.seconds : to_x(place(x));
     line.label = curve_text(fit, curve, axes_.x_unit, unit_up(pair));
     return line;
   }

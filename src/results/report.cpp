@@ -78,7 +78,7 @@ std::string note_below(const BuiltFigure& built, const std::string& note) {
 
 // A cell as the page shows it: derived numbers with fewer digits than the files have.
 std::string shown_cell(const Column& column, const Column* u, std::size_t row) {
-  if (u != nullptr && !column.null(row) && !u->null(row))
+  if (u != nullptr && column.kind == Kind::number && !column.null(row) && !u->null(row))
     return value_with_error(column.number(row),
                             conversion(step_unit(u->unit), step_unit(column.unit))(u->number(row)));
   const bool rounded = column.kind == Kind::number && !column.measured && column.digits == 0;

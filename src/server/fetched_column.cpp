@@ -36,7 +36,8 @@ std::size_t FetchedColumn::take(const std::vector<std::string>& cells, std::size
   } else {
     double number = 0;
     if (value) std::from_chars(value->data(), value->data() + value->size(), number);
-    chunk.numbers.push_back(number);
+    // Dates come with the microseconds of the database.
+    chunk.add_instant(column_->kind == Kind::date ? instant_near(number) : Instant{number, 0});
   }
   if (beside_.why) {
     const std::string& why = cells[at++];

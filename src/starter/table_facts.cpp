@@ -24,6 +24,9 @@ void add_values(const Column& column, ValueFacts& facts) {
       const double value = chunk.numbers[i];
       facts.least = facts.known == 0 ? value : std::min(facts.least, value);
       facts.greatest = facts.known == 0 ? value : std::max(facts.greatest, value);
+      const Instant instant = chunk.instant_at(i);
+      facts.first = facts.known == 0 ? instant : std::min(facts.first, instant);
+      facts.last = facts.known == 0 ? instant : std::max(facts.last, instant);
       facts.sum.add(value);
       facts.histogram.add(value);
       ++facts.known;

@@ -15,6 +15,8 @@ struct ValueFacts {
   std::size_t known = 0;
   double least = 0;
   double greatest = 0;
+  Instant first;  ///< of dates
+  Instant last;
   CompensatedSum sum;
   RoughHistogram histogram;
 };

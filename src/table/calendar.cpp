@@ -56,8 +56,9 @@ std::optional<double> seconds_of(const CalendarDate& date) {
   return seconds_of_day(parts) + date.clock;
 }
 
-double shifted(double seconds, std::int64_t months) {
-  CalendarDate date = calendar_date(seconds);
+Instant shifted(const Instant& from, std::int64_t months) {
+  const SecondsAndNanoseconds parts = parts_of(from);
+  CalendarDate date = calendar_date(static_cast<double>(parts.seconds));
   months = std::clamp(months, -kMostMonths, kMostMonths);
   const std::chrono::year_month month =
       std::chrono::year_month(std::chrono::year(date.year),
@@ -67,11 +68,11 @@ double shifted(double seconds, std::int64_t months) {
   date.month = static_cast<int>(static_cast<unsigned>(month.month()));
   const std::chrono::year_month_day last{month / std::chrono::last};
   date.day = std::min(date.day, static_cast<int>(static_cast<unsigned>(last.day())));
-  return *seconds_of(date);
+  return instant_of(static_cast<std::int64_t>(*seconds_of(date)), parts.nanoseconds);
 }
 
-double whole_years(double from, double to) {
-  std::int64_t years = calendar_date(to).year - calendar_date(from).year;
+double whole_years(const Instant& from, const Instant& to) {
+  std::int64_t years = calendar_date(to.seconds).year - calendar_date(from.seconds).year;
   if (to < from) {
     if (shifted(from, 12 * years) < to) ++years;
   } else if (shifted(from, 12 * years) > to) {
@@ -103,11 +104,11 @@ double end_of(double seconds, Period period) {
   const double start = start_of(seconds, period);
   switch (period) {
     case Period::year:
-      return shifted(start, 12) - kDay;
+      return shifted({start, 0}, 12).seconds - kDay;
     case Period::quarter:
-      return shifted(start, 3) - kDay;
+      return shifted({start, 0}, 3).seconds - kDay;
     case Period::month:
-      return shifted(start, 1) - kDay;
+      return shifted({start, 0}, 1).seconds - kDay;
     case Period::week:
       return start + 6 * kDay;
     case Period::day:

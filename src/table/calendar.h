@@ -5,6 +5,8 @@
 #include <optional>
 #include <string_view>
 
+#include "table/instant.h"
+
 namespace opensum {
 
 /// A date in its parts. The proleptic Gregorian calendar of ISO 8601, without time zones or leap seconds.
@@ -31,13 +33,13 @@ CalendarDate calendar_date(double seconds);
 /// The date of such parts; nothing when there is no such day.
 std::optional<double> seconds_of(const CalendarDate& date);
 
-/// The date some months later, on the same day of the month or, where that month is shorter, on its last day.
-/// The result may lie outside the calendar.
-double shifted(double seconds, std::int64_t months);
+/// The date some months later, on the same day of the month or, where that month is shorter, on its last day,
+/// at the same time of day. The result may lie outside the calendar.
+Instant shifted(const Instant& date, std::int64_t months);
 
 /// The greatest number of whole years by which `from` can be shifted towards `to` without passing it;
 /// negative where `to` is the earlier one.
-double whole_years(double from, double to);
+double whole_years(const Instant& from, const Instant& to);
 
 /// The first instant of the period that a date lies in. Weeks begin on Monday.
 double start_of(double seconds, Period period);

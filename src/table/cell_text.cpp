@@ -54,7 +54,7 @@ void append_value(std::string& out, const Column& column, const Chunk& chunk, st
   }
   switch (column.kind) {
     case Kind::date:
-      out += date_text(chunk.numbers[i], column.clock);
+      out += date_text(chunk.instant_at(i), column.clock);
       break;
     case Kind::truth:
       out += chunk.numbers[i] != 0 ? "true" : "false";

@@ -12,6 +12,7 @@
 #include <string_view>
 #include <vector>
 
+#include "table/instant.h"
 #include "table/null.h"
 #include "table/number_text.h"
 #include "table/row_numbers.h"
@@ -19,8 +20,8 @@
 
 namespace opensum {
 
-/// What a column's values are. Dates are seconds since 1970-01-01 00:00 and truth is 0 or 1, both held as
-/// numbers; a duration is a number with a unit of time.
+/// What a column's values are. Dates are instants, held as seconds since 1970-01-01 00:00 and a rest, and
+/// truth is 0 or 1, held as numbers; a duration is a number with a unit of time.
 enum class Kind : std::uint8_t { number, date, truth, text };
 
 /// `number`, `date`, `truth`, `text`.
@@ -62,9 +63,11 @@ class PackedTexts {
 
 /// Values of consecutive rows. Invariants: `numbers` (all kinds but text) or `texts` has an entry per row;
 /// `nulls` is empty or has an entry per row; where a null is marked the value is not looked at, except that
-/// nulls of reason below_limit and above_limit keep their limit there.
+/// nulls of reason below_limit and above_limit keep their limit there. `rests` is empty or has an entry per
+/// row of dates: what each is beyond its number (see Instant).
 struct Chunk {
   std::vector<double> numbers;
+  std::vector<float> rests;
   std::vector<std::string_view> texts;
   std::vector<Null> nulls;
   /// Measured columns: each cell's bytes in the source.
@@ -81,6 +84,18 @@ struct Chunk {
   bool has_source() const { return !source.empty() || !packed_source.empty(); }
   std::string_view source_at(std::size_t i) const { return source.empty() ? packed_source[i] : source[i]; }
   Null null_at(std::size_t i) const { return nulls.empty() ? Null() : nulls[i]; }
+  /// Dates.
+  Instant instant_at(std::size_t i) const { return {numbers[i], rests.empty() ? 0 : rests[i]}; }
+  void set_instant(std::size_t i, const Instant& instant) {
+    numbers[i] = instant.seconds;
+    if (rests.empty() && instant.rest == 0) return;
+    rests.resize(numbers.size());
+    rests[i] = instant.rest;
+  }
+  void add_instant(const Instant& instant) {
+    numbers.push_back(0);
+    set_instant(numbers.size() - 1, instant);
+  }
 };
 
 /// A cell of a number column that is no number.
@@ -159,6 +174,7 @@ struct Column : ColumnHead {
 
   Null null(std::size_t row) const { return chunks[row / kChunkRows].null_at(row % kChunkRows); }
   double number(std::size_t row) const { return chunks[row / kChunkRows].numbers[row % kChunkRows]; }
+  Instant instant(std::size_t row) const { return chunks[row / kChunkRows].instant_at(row % kChunkRows); }
   /// The value, or NaN for a null.
   double number_or_nan(std::size_t row) const {
     return null(row) ? std::numeric_limits<double>::quiet_NaN() : number(row);

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "table/calendar.h"
-#include "table/number_text.h"
 
 namespace opensum {
 namespace {
@@ -67,7 +66,8 @@ struct Parts {
   std::optional<HalfOfDay> half;
   bool twelve = false;
   int minute = 0;
-  double second = 0;
+  int second = 0;
+  std::int64_t nanoseconds = 0;
   bool has_clock = false;
   std::optional<double> offset;
 };
@@ -120,7 +120,7 @@ class Reader {
       case 'M':
         return digits(1, 2, 0, 59, parts.minute);
       case 'S':
-        return seconds(parts.second);
+        return seconds(parts);
       case 'z':
         return offset(parts);
       default:
@@ -185,18 +185,13 @@ class Reader {
     return true;
   }
 
-  bool seconds(double& into) {
-    int whole = 0;
-    const std::size_t begin = at_;
-    if (!digits(1, 2, 0, 60, whole)) return false;
-    into = whole;
+  bool seconds(Parts& parts) {
+    if (!digits(1, 2, 0, 60, parts.second)) return false;
     if (at_ + 1 < text_.size() && (text_[at_] == '.' || text_[at_] == ',') &&
         std::isdigit(static_cast<unsigned char>(text_[at_ + 1])) != 0) {
-      std::string number(text_.substr(begin, at_ - begin));
-      number += '.';
-      for (++at_; at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0; ++at_)
-        number += text_[at_];
-      into = read_number(number).value;
+      const std::size_t begin = ++at_;
+      while (at_ < text_.size() && std::isdigit(static_cast<unsigned char>(text_[at_])) != 0) ++at_;
+      parts.nanoseconds = nanoseconds_of_fraction(text_.substr(begin, at_ - begin));
     }
     return true;
   }
@@ -245,9 +240,11 @@ std::optional<WrittenDate> date_of(const Parts& parts) {
   }
   if (parts.weekday && weekday(*day) != *parts.weekday) return std::nullopt;
   const auto hour = hour_of(parts);
-  if (!hour || (*hour == 24 && (parts.minute != 0 || parts.second != 0))) return std::nullopt;
+  if (!hour || (*hour == 24 && (parts.minute != 0 || parts.second != 0 || parts.nanoseconds != 0)))
+    return std::nullopt;
   WrittenDate written;
-  written.clock = *day + *hour * 3600 + parts.minute * 60 + parts.second;
+  const int clock = *hour * 3600 + parts.minute * 60 + parts.second;
+  written.clock = instant_of(static_cast<std::int64_t>(*day) + clock, parts.nanoseconds);
   written.offset = parts.offset;
   written.has_clock = parts.has_clock;
   return written;

@@ -29,27 +29,39 @@ bool skip(std::string_view text, std::size_t& at, char c) {
   return true;
 }
 
-// hh:mm[:ss[.fff]] as seconds; nothing when it is no time of day.
-std::optional<double> read_clock(std::string_view text, std::size_t& at) {
+// A time of day: as seconds, and the nanoseconds of its fraction of a second.
+struct Clock {
+  double seconds = 0;
+  std::int64_t whole = 0;
+  std::int64_t nanoseconds = 0;
+};
+
+// hh:mm[:ss[.fff]]; nothing when it is no time of day.
+std::optional<Clock> read_clock(std::string_view text, std::size_t& at) {
   const int hours = fixed_digits(text, at, 2);
   if (hours < 0 || hours > 24 || !skip(text, at, ':')) return std::nullopt;
   const int minutes = fixed_digits(text, at, 2);
   if (minutes < 0 || minutes > 59) return std::nullopt;
   double seconds = 0;
+  Clock clock{0, hours * 3600 + minutes * 60, 0};
   if (skip(text, at, ':')) {
     const std::size_t begin = at;
     const int whole = fixed_digits(text, at, 2);
     if (whole < 0 || whole > 60) return std::nullopt;
     seconds = whole;
+    clock.whole += whole;
     if (skip(text, at, '.') || skip(text, at, ',')) {
+      const std::size_t fraction = at;
       if (skip_digits(text, at) == 0) return std::nullopt;
+      clock.nanoseconds = nanoseconds_of_fraction(text.substr(fraction, at - fraction));
       std::string number(text.substr(begin, at - begin));
       number[2] = '.';
       seconds = read_number(number).value;
     }
   }
   if (hours == 24 && (minutes != 0 || seconds != 0)) return std::nullopt;
-  return hours * 3600 + minutes * 60 + seconds;
+  clock.seconds = hours * 3600 + minutes * 60 + seconds;
+  return clock;
 }
 
 // Z, +hh:mm or +hhmm as seconds east of Greenwich.
@@ -79,6 +91,15 @@ std::optional<int> half_of_day(std::string_view text) {
 
 }  // namespace
 
+std::int64_t nanoseconds_of_fraction(std::string_view digits) {
+  constexpr std::size_t kDigits = 9;
+  std::int64_t nanoseconds = 0;
+  for (std::size_t i = 0; i < kDigits; ++i)
+    nanoseconds = nanoseconds * 10 + (i < digits.size() ? digits[i] - '0' : 0);
+  const bool up = digits.size() > kDigits && digits[kDigits] >= '5';
+  return nanoseconds + (up ? 1 : 0);
+}
+
 std::optional<WrittenDate> read_iso_date(std::string_view text) {
   std::size_t at = 0;
   const int year = fixed_digits(text, at, 4);
@@ -91,14 +112,14 @@ std::optional<WrittenDate> read_iso_date(std::string_view text) {
                                          std::chrono::month(static_cast<unsigned>(month)),
                                          std::chrono::day(static_cast<unsigned>(day))};
   if (!date.ok()) return std::nullopt;
-  const double days = static_cast<double>(std::chrono::sys_days(date).time_since_epoch().count());
+  const std::int64_t day_begin = std::int64_t{std::chrono::sys_days(date).time_since_epoch().count()} * 86400;
   WrittenDate written;
-  written.clock = days * 86400;
+  written.clock = instant_of(day_begin);
   if (at == text.size()) return written;
   if (!skip(text, at, 'T') && !skip(text, at, ' ')) return std::nullopt;
   const auto clock = read_clock(text, at);
   if (!clock) return std::nullopt;
-  written.clock += *clock;
+  written.clock = instant_of(day_begin + clock->whole, clock->nanoseconds);
   written.has_clock = true;
   if (at == text.size()) return written;
   written.offset = read_offset(text, at);
@@ -106,7 +127,7 @@ std::optional<WrittenDate> read_iso_date(std::string_view text) {
   return written;
 }
 
-std::optional<double> read_date(std::string_view text) {
+std::optional<Instant> read_date(std::string_view text) {
   const auto written = read_iso_date(text);
   return written ? std::optional(written->utc()) : std::nullopt;
 }
@@ -130,26 +151,25 @@ std::optional<double> read_duration(std::string_view text) {
     if (!half || negative || hours < 1 || hours > 12) return std::nullopt;
     hour = std::fmod(hours, 12) + 12 * *half;
   }
-  const double seconds = hour * 3600 + *rest;
+  const double seconds = hour * 3600 + rest->seconds;
   return negative ? -seconds : seconds;
 }
 
-std::string date_text(double seconds, bool clock) {
+std::string date_text(const Instant& instant, bool clock) {
   // What no calendar reaches is no date.
   constexpr double kMostSeconds = 9e11;
-  if (!(std::fabs(seconds) < kMostSeconds)) return number_text(seconds, -1) + " s";
-  const double days = std::floor(seconds / 86400);
-  const std::chrono::year_month_day date{
-      std::chrono::sys_days(std::chrono::days(static_cast<std::int64_t>(days)))};
+  if (!(std::fabs(instant.seconds) < kMostSeconds)) return number_text(instant.seconds, -1) + " s";
+  const SecondsAndNanoseconds parts = parts_of(instant);
+  const auto day =
+      std::chrono::floor<std::chrono::days>(std::chrono::sys_seconds(std::chrono::seconds(parts.seconds)));
+  const std::chrono::year_month_day date{day};
   std::string text = fmt::format("{:04}-{:02}-{:02}", static_cast<int>(date.year()),
                                  static_cast<unsigned>(date.month()), static_cast<unsigned>(date.day()));
-  // A double of seconds since 1970 holds microseconds for the next two centuries.
-  const auto micros = static_cast<std::int64_t>(std::llround((seconds - days * 86400) * 1e6));
-  if (micros == 0 && !clock) return text;
-  const std::int64_t whole = micros / 1'000'000;
+  const std::int64_t whole = parts.seconds - std::int64_t{day.time_since_epoch().count()} * 86400;
+  if (whole == 0 && parts.nanoseconds == 0 && !clock) return text;
   text += fmt::format("T{:02}:{:02}:{:02}", whole / 3600, whole / 60 % 60, whole % 60);
-  if (micros % 1'000'000 != 0) {
-    std::string fraction = fmt::format(".{:06}", micros % 1'000'000);
+  if (parts.nanoseconds != 0) {
+    std::string fraction = fmt::format(".{:09}", parts.nanoseconds);
     fraction.erase(fraction.find_last_not_of('0') + 1);
     text += fraction;
   }

@@ -192,7 +192,7 @@ bool begins_like_code(std::string_view cell) {
 
 // The same as a date or a truth.
 Reason read_as_other(Kind kind, std::string_view cell, std::size_t line, const MissingTokens& missing,
-                     const CellRules& rules, double& value, CellNotes& notes) {
+                     const CellRules& rules, Instant& value, CellNotes& notes) {
   if (missing.matches(cell, kind)) return Reason::missing;
   if (kind == Kind::date) {
     const auto date = read_any_date(cell, rules);
@@ -202,7 +202,7 @@ Reason read_as_other(Kind kind, std::string_view cell, std::size_t line, const M
     return Reason::none;
   }
   const auto truth = read_truth(cell);
-  value = truth.value_or(false) ? 1 : 0;
+  value.seconds = truth.value_or(false) ? 1 : 0;
   return truth ? Reason::none : Reason::unreadable;
 }
 
@@ -247,6 +247,7 @@ CellNotes CellReader::read(Kind kind, const CellRange& cells, Chunk& chunk,
                            const std::shared_ptr<MadeTexts>& made) const {
   chunk.texts.clear();
   chunk.numbers.clear();
+  chunk.rests.clear();
   chunk.nulls.clear();
   chunk.verbatim = true;
   if (kind == Kind::text) {
@@ -289,9 +290,14 @@ CellNotes CellReader::read_quantities(Kind kind, const CellRange& cells, Chunk* 
     const std::string_view cell = trimmed(whole);
     if (chunk != nullptr && cell.size() != whole.size()) chunk->verbatim = false;
     const std::size_t line = cells.lines[i];
-    const Reason reason = kind == Kind::number
-                              ? read_as_number(cell, line, rules_->missing, rules_->rules, value, notes)
-                              : read_as_other(kind, cell, line, rules_->missing, rules_->rules, value, notes);
+    Reason reason = Reason::none;
+    if (kind == Kind::number) {
+      reason = read_as_number(cell, line, rules_->missing, rules_->rules, value, notes);
+    } else {
+      Instant other;
+      reason = read_as_other(kind, cell, line, rules_->missing, rules_->rules, other, notes);
+      if (chunk != nullptr) chunk->set_instant(i, other);
+    }
     if (reason == Reason::none) continue;
     if (chunk != nullptr) set_null(*chunk, i, reason, cell);
     if (reason != Reason::unreadable && reason != Reason::overflow) continue;

@@ -11,7 +11,7 @@
 namespace opensum {
 namespace {
 
-#ifdef __SANITIZE_ADDRESS__
+#ifdef OPENSUM_SANITIZED
 constexpr std::size_t kRandomEquations = 300;
 constexpr std::size_t kLongColumn = 1100;
 #else

@@ -94,8 +94,8 @@ TEST(Reductions, AreTheSameInPiecesOfAnySize) {
         EXPECT_EQ(tally.used, whole_tally.used);
         EXPECT_EQ(tally.met, whole_tally.met);
         for (std::size_t group = 0; group < whole.size(); ++group) {
-          ASSERT_EQ(std::bit_cast<std::uint64_t>(parts[group].number),
-                    std::bit_cast<std::uint64_t>(whole[group].number))
+          ASSERT_EQ(std::bit_cast<std::uint64_t>(parts[group].number.seconds),
+                    std::bit_cast<std::uint64_t>(whole[group].number.seconds))
               << number << " in pieces of " << piece;
           ASSERT_EQ(parts[group].null, whole[group].null) << number;
           ++compared;

@@ -10,7 +10,7 @@
 namespace opensum {
 namespace {
 
-#ifdef __SANITIZE_ADDRESS__
+#ifdef OPENSUM_SANITIZED
 constexpr std::size_t kRandomNestings = 60;
 #else
 constexpr std::size_t kRandomNestings = 600;

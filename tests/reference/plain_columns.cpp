@@ -159,9 +159,9 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
     case Op::col_sum:
       return number(sum(known), own);
     case Op::col_mean:
-      return number(mean(known), own);
+      return number(mean(node, known), own);
     case Op::col_mad: {
-      const double middle = quantile(known, 0.5);
+      const double middle = quantile(node, known, 0.5);
       for (double& value : known) value = std::fabs(value - middle);
       return number(quantile(known, 0.5), own);
     }
@@ -182,9 +182,9 @@ Value reduce(const Checked& node, const std::vector<Member>& members, OriginId o
       }
       return number(std::exp(mean(known)), own);
     case Op::col_median:
-      return number(quantile(known, 0.5), own);
+      return number(quantile(node, known, 0.5), own);
     case Op::col_quantile:
-      return number(quantile(known, std::get<QuantileFraction>(node.setting).share), own);
+      return number(quantile(node, known, std::get<QuantileFraction>(node.setting).share), own);
     case Op::col_min:
       return number(least, own);
     case Op::col_max:
@@ -214,7 +214,7 @@ Value so_far(const Checked& node, const std::vector<Member>& members, std::size_
     case Op::sum_so_far:
       return number(sum(known), own);
     case Op::mean_so_far:
-      return number(mean(known), own);
+      return number(mean(node, known), own);
     case Op::min_so_far:
       return number(*std::min_element(known.begin(), known.end()), own);
     case Op::max_so_far:
@@ -238,9 +238,9 @@ Value window(const Checked& node, const std::vector<Member>& members, std::size_
   if (known.size() < (node.op == Op::moving_sd ? 2U : 1U)) return null_value(Null(Reason::too_few, own));
   switch (node.op) {
     case Op::moving_mean:
-      return number(mean(known), own);
+      return number(mean(node, known), own);
     case Op::moving_median:
-      return number(quantile(known, 0.5), own);
+      return number(quantile(node, known, 0.5), own);
     case Op::moving_sd:
       return number(deviation(known), own);
     default:
@@ -337,7 +337,9 @@ Value along_rows(const Checked& node, const std::vector<Member>& all, std::size_
     while (a > 0 && is_null(a)) --a;
     while (b + 1 < members.size() && is_null(b)) ++b;
     if (is_null(a) || is_null(b)) return none;
-    return number(y(a) + (x(me) - x(a)) / (x(b) - x(a)) * (y(b) - y(a)), own);
+    const double rise = (x(me) - x(a)) / (x(b) - x(a)) * (y(b) - y(a));
+    const bool dates = node.args[0]->type.kind == Kind::date;
+    return number(dates ? seconds_after(y(a), rise) : y(a) + rise, own);
   }
   if (node.op == Op::area_so_far) {
     std::vector<double> strips;

@@ -56,6 +56,29 @@ double quantile(std::vector<double> values, double p) {
   return (1 - part) * values[k] + part * values[k + 1];
 }
 
+double seconds_after(double date, double seconds) {
+  __extension__ using Long = __float128;
+  const double whole = std::floor(seconds);
+  const Long nanoseconds = std::round((seconds - whole) * 1e9);
+  return static_cast<double>(Long(date) + whole + nanoseconds / 1e9);
+}
+
+double mean(const Checked& node, std::vector<double> values) {
+  if (node.args[0]->type.kind != Kind::date) return mean(std::move(values));
+  const double first = values.front();
+  for (double& value : values) value -= first;
+  return seconds_after(first, mean(std::move(values)));
+}
+
+double quantile(const Checked& node, std::vector<double> values, double p) {
+  if (node.args[0]->type.kind != Kind::date) return quantile(std::move(values), p);
+  std::sort(values.begin(), values.end());
+  const double at = (static_cast<double>(values.size()) - 1) * p;
+  const auto k = static_cast<std::size_t>(at);
+  const double part = at - static_cast<double>(k);
+  return part == 0 ? values[k] : seconds_after(values[k], part * (values[k + 1] - values[k]));
+}
+
 // The sample standard deviation from the distances to the mean, in numbers of 113 bits.
 double deviation(const std::vector<double>& values) {
   __extension__ using Long = __float128;
@@ -133,7 +156,7 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
     case Op::row_sum:
       return number(sum(known), own);
     case Op::row_mean:
-      return number(mean(known), own);
+      return number(mean(node, known), own);
     case Op::row_min:
       return number(*low, own);
     case Op::row_max:
@@ -146,7 +169,7 @@ Value row_reduction(const Checked& node, const std::vector<Value>& args, OriginI
       return number(product, own);
     }
     case Op::row_median: {
-      return number(quantile(known, 0.5), own);
+      return number(quantile(node, known, 0.5), own);
     }
     case Op::row_sd: {
       return number(deviation(known), own);
@@ -472,8 +495,8 @@ Value date_or_text(const Checked& node, const std::vector<Value>& args, OriginId
         const std::string& kind = node.names[i];
         if (kind == "text") all += args[i].text;
         if (kind == "number") all += number_text(args[i].number);
-        if (kind == "date") all += date_text(args[i].number);
-        if (kind == "date and time") all += date_text(args[i].number, true);
+        if (kind == "date") all += date_text(instant_near(args[i].number));
+        if (kind == "date and time") all += date_text(instant_near(args[i].number), true);
         if (kind == "truth") all += args[i].number != 0 ? "true" : "false";
       }
       return in_text(all);

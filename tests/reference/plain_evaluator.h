@@ -31,6 +31,11 @@ double sum(const std::vector<double>& values);
 double mean(std::vector<double> values);
 double quantile(std::vector<double> values, double p);
 double deviation(const std::vector<double>& values);
+/// The date some seconds after another, which are rounded to the nanosecond.
+double seconds_after(double date, double seconds);
+/// The mean and the quantiles of the operand of a function: those of dates come from differences.
+double mean(const Checked& node, std::vector<double> values);
+double quantile(const Checked& node, std::vector<double> values, double p);
 
 /// A null, and a number that is one where it is not finite.
 Value null_value(Null null);

@@ -150,9 +150,35 @@ class Maker {
           "T", Sort::reading, pick({"degC", "°F", "°C"}), [&](std::size_t) { return decimal(2, 1); }, 0.15);
     }
     if (chance(0.4)) {
-      column(
-          "day", Sort::date, "",
-          [&](std::size_t) { return fmt::format("2031-0{}-{:02}", 1 + below(9), 1 + below(28)); }, 0.1);
+      std::uint64_t at = below(1'000'000'000);
+      switch (below(4)) {
+        case 0:
+          column(
+              "day", Sort::date, "",
+              [&](std::size_t) { return fmt::format("2031-0{}-{:02}", 1 + below(9), 1 + below(28)); }, 0.1);
+          break;
+        case 1:
+          column(
+              "day", Sort::date, "", [&](std::size_t) { return stamp(below(4'000'000'000), 1 + below(9)); },
+              0.1);
+          break;
+        case 2: {
+          // A logger.
+          const std::uint64_t step = 1'000'000 >> (10 * below(3));
+          column(
+              "day", Sort::date, "", [&](std::size_t) { return stamp(at += step, 9); }, 0);
+          all.back().column.rises = all.back().column.unique = true;
+          break;
+        }
+        default:
+          column(
+              "day", Sort::date, "",
+              [&](std::size_t) {
+                return pick({"0001-01-01T00:00:00.000000001", "9999-12-30T23:59:59.999999999",
+                             "1969-12-31T23:59:59.9", "2031-04-02"});
+              },
+              0.1);
+      }
     }
     std::string text;
     for (std::size_t row = 0; row <= rows; ++row) {
@@ -375,8 +401,17 @@ class Maker {
     if (here.empty()) return;
     const bool text = key.sort == Sort::text;
     const std::string how = text ? "" : pick({"", "nearest", "previous", "interpolate"});
+    std::string pairs = "\"" + one_of(here) + " = " + key.name + "\"";
+    const auto text_of = [&](std::size_t sheet) {
+      const std::vector<Column>& columns = made_[sheet].columns;
+      const auto found = std::find_if(columns.begin(), columns.end(),
+                                      [](const Column& c) { return c.sort == Sort::text && !c.filled; });
+      return found == columns.end() ? std::string() : found->name;
+    };
+    if (!text && chance(0.3) && !text_of(own).empty() && !text_of(target).empty())
+      pairs = "[\"" + text_of(own) + " = " + text_of(target) + "\", " + pairs + "]";
     std::string line = "link." + name + " = { " + (alias ? "sheet = \"" + made_[target].name + "\", " : "") +
-                       "match = \"" + one_of(here) + " = " + key.name + "\"";
+                       "match = " + pairs;
     if (!how.empty()) line += ", how = \"" + how + "\"";
     if (!how.empty() && chance(0.3) && key.sort == Sort::plain)
       line += ", within = \"" + decimal(1, 1) + "\"";
@@ -464,12 +499,18 @@ class Maker {
     return one_of(names);
   }
 
+  // Some nanoseconds after 10 o'clock of a day, with so many digits of a second.
+  static std::string stamp(std::uint64_t nanoseconds, std::size_t digits) {
+    const std::string fraction = fmt::format("{:09}", nanoseconds % 1'000'000'000).substr(0, digits);
+    return fmt::format("2031-04-02T10:00:{:02}.{}", nanoseconds / 1'000'000'000 % 60, fraction);
+  }
+
   std::string literal(Sort sort) {
     switch (sort) {
       case Sort::mass:
         return decimal(2, 1) + " [" + pick({"g", "kg", "mg"}) + "]";
       case Sort::time:
-        return decimal(1, 1) + " [" + pick({"s", "min"}) + "]";
+        return decimal(1, 1) + " [" + pick({"s", "min", "ms"}) + "]";
       case Sort::plain:
         return decimal(1, 1);
       case Sort::reading:
@@ -481,6 +522,7 @@ class Maker {
       case Sort::truth:
         return chance(0.5) ? "true" : "false";
       case Sort::date:
+        if (chance(0.5)) return "date(\"" + stamp(below(4'000'000'000), 1 + below(9)) + "\")";
         return "date(\"2031-0" + std::to_string(1 + below(9)) + "-11\")";
     }
     return "";
@@ -583,7 +625,9 @@ class Maker {
       case Sort::text:
         return "concat(" + sub(Sort::text) + ", " + sub(Sort::text) + ")";
       case Sort::date:
-        return "(" + sub(Sort::date) + " + " + literal(Sort::time) + ")";
+        if (chance(0.4))
+          return along_row("row_" + pick({"mean", "median", "min", "max"}), sort, depth, around);
+        return "(" + sub(Sort::date) + " " + pick({"+", "-"}) + " " + literal(Sort::time) + ")";
       case Sort::truth:
         break;
     }
@@ -692,6 +736,15 @@ class Maker {
     switch (sort) {
       case Sort::mass:
       case Sort::time:
+        if (sort == Sort::time && chance(0.3)) {
+          if (const auto range = call(pick({"range", "sd"}), Sort::date, "")) return range;
+        }
+        if (const auto weight = column_of(Sort::plain, around); weight && chance(0.15))
+          return call("mean", sort, ", weights: abs(" + *weight + ")");
+        if (const auto rising = rising_of(around); rising && sort == Sort::mass && chance(0.15)) {
+          const auto area = call("area", sort, ", along: " + *rising);
+          if (area) return "(" + *area + " / (2 [s]))";
+        }
         switch (below(4)) {
           case 0:
             return call(pick({"first", "last", "first_known", "last_known"}), sort, "");
@@ -706,6 +759,8 @@ class Maker {
       case Sort::plain:
         if (chance(0.3)) return call("count", chance(0.5) ? Sort::mass : Sort::text, "");
         if (chance(0.15)) return call("quantile", sort, ", 0.25");
+        if (const auto mass = column_of(Sort::mass, around); mass && chance(0.1))
+          return call("correlation", sort, ", " + *mass);
         return call(pick({"sum", "mean", "min", "max", "median", "sd", "first", "rms", "sem"}), sort, "");
       case Sort::reading:
         return call(pick({"mean", "min", "max", "median", "first", "last_known"}), sort, "");
@@ -715,7 +770,8 @@ class Maker {
       case Sort::truth:
         return call(pick({"first", "last", "first_known"}), sort, "");
       case Sort::date:
-        return call(pick({"min", "max", "first", "last"}), sort, "");
+        if (chance(0.1)) return call("quantile", sort, ", 0.25");
+        return call(pick({"min", "max", "first", "last", "mean", "median"}), sort, "");
     }
     return std::nullopt;
   }
@@ -738,6 +794,16 @@ class Maker {
     }
     if (!value) return std::nullopt;
     if (sort == Sort::difference) return "change(" + *value + by + ")";
+    if (sort == Sort::time && chance(0.3)) {
+      if (const auto day = argument(Sort::date, depth, around)) return "change(" + *day + by + ")";
+    }
+    if (sort == Sort::date && chance(0.4)) {
+      const auto rising = rising_of(around);
+      if (rising && chance(0.4)) return "interpolated(" + *value + ", along: " + *rising + nulls + by + ")";
+      if (chance(0.3))
+        return "moving_" + pick({"mean", "median"}) + "(" + *value + ", rows: 3" + nulls + by + ")";
+      return pick({"mean_so_far", "min_so_far", "max_so_far"}) + "(" + *value + nulls + by + ")";
+    }
     if (sort == Sort::text || sort == Sort::truth || sort == Sort::date || chance(0.4)) {
       const std::string function = pick({"previous", "next", "previous_known", "next_known"});
       const bool far = !function.ends_with("known") && chance(0.2);

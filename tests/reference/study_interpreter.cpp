@@ -156,6 +156,7 @@ class StudyInterpreter::Inside {
   }
 
   void move(const CellName& cell, const Exact& by) {
+    moving_ = true;
     Sheet& sheet = sheets_[index_of(cell.sheet)];
     const auto column =
         std::find(sheet.headers.begin(), sheet.headers.end(), cell.column) - sheet.headers.begin();
@@ -355,9 +356,7 @@ class StudyInterpreter::Inside {
   static Worth read_cell(const std::string& cell, const std::string& unit, bool number, bool date) {
     if (cell.empty()) return null_worth(Reason::missing);
     if (date) {
-      Worth value = worth(*date_of(cell));
-      value.kind = Kind::date;
-      return value;
+      return date_worth(*date_of(cell));
     }
     if (!number) return text_worth(cell);
     if (cell[0] == '<' || cell[0] == '>') {
@@ -742,8 +741,8 @@ class StudyInterpreter::Inside {
       const double errors = (wanted.error + low.error + high.error) / to_double(high.number - low.number) *
                                 std::fabs(to_double(second.number - first.number)) * 3 +
                             first.error + second.error;
-      Worth value = worth(first.number + part * (second.number - first.number), errors);
-      value.kind = first.kind;
+      const Exact number = first.number + part * (second.number - first.number);
+      Worth value = first.kind == Kind::date ? to_nanosecond(number, errors) : worth(number, errors);
       value.unsure = first.unsure || second.unsure;
       return value;
     }
@@ -792,8 +791,11 @@ class StudyInterpreter::Inside {
       case Operator::subtract:
       case Operator::multiply:
       case Operator::divide:
-      case Operator::power:
-        return arithmetic(op, a, b);
+      case Operator::power: {
+        Worth value = arithmetic(op, a, b);
+        value.unsure = value.unsure || a.unsure || b.unsure;
+        return value;
+      }
       case Operator::logical_not:
       case Operator::negate:
         break;
@@ -811,7 +813,7 @@ class StudyInterpreter::Inside {
     return value;
   }
 
-  static Worth arithmetic(Operator op, const Worth& a, const Worth& b) {
+  Worth arithmetic(Operator op, const Worth& a, const Worth& b) const {
     Worth value;
     if (a.null || b.null) {
       value.null = a.null ? a.null : b.null;
@@ -824,8 +826,11 @@ class StudyInterpreter::Inside {
       case Operator::subtract:
         value = worth(op == Operator::add ? Exact(a.number + b.number) : Exact(a.number - b.number),
                       a.error + b.error + (x + y) * kRounding);
-        if (a.kind == Kind::date && b.kind != Kind::date) value.kind = Kind::date;
-        if (b.kind == Kind::date && a.kind != Kind::date) value.kind = Kind::date;
+        if ((a.kind == Kind::date) != (b.kind == Kind::date))
+          value = to_nanosecond(op == Operator::add ? Exact(a.number + b.number) : Exact(a.number - b.number),
+                                a.error + b.error);
+        if (a.kind == Kind::date && b.kind == Kind::date)
+          value = worth(a.number - b.number, a.error + b.error);
         break;
       case Operator::multiply:
         value = worth(a.number * b.number, a.error * y + b.error * x + x * y * kRounding);
@@ -1102,9 +1107,7 @@ class StudyInterpreter::Inside {
     }
     if (name == "date") {
       const auto date = date_of(node.children[0]->as<tree::Text>().text);
-      Worth value = worth(*date);
-      value.kind = Kind::date;
-      return value;
+      return date_worth(*date);
     }
     throw NotInterpreted("the function " + name);
   }
@@ -1125,8 +1128,35 @@ class StudyInterpreter::Inside {
     }
   };
 
+  // While a cell is moved to see what follows, nothing is rounded.
+  Worth to_nanosecond(const Exact& seconds, double error) const {
+    if (!moving_) return date_worth(seconds, error);
+    Worth value = worth(seconds, error);
+    value.kind = Kind::date;
+    return value;
+  }
+
+  // By their distances from the first.
+  Worth statistic_of_dates(const std::string& what, const Numbers& numbers, const Exact& share) {
+    const Worth& first = numbers.known.front();
+    Numbers distances;
+    distances.unsure = numbers.unsure;
+    for (const Worth& date : numbers.known)
+      distances.known.push_back(worth(date.number - first.number, date.error + first.error));
+    Worth value = statistic(what, distances, share);
+    if (what == "range" || what == "sd" || what == "sem") return value;
+    const Exact seconds = value.number + first.number;
+    const auto same = std::find_if(numbers.known.begin(), numbers.known.end(),
+                                   [&](const Worth& date) { return date.number == seconds; });
+    Worth date = same == numbers.known.end() ? to_nanosecond(seconds, value.error) : *same;
+    for (const Worth& each : numbers.known) date.error = std::max(date.error, each.error);
+    date.unsure = value.unsure;
+    return date;
+  }
+
   Worth statistic(const std::string& what, const Numbers& numbers, const Exact& share = Exact(1, 2)) {
     std::vector<Worth> known = numbers.known;
+    if (known.front().kind == Kind::date) return statistic_of_dates(what, numbers, share);
     const Exact count = known.size();
     const double n = static_cast<double>(known.size());
     Exact sum = 0;
@@ -1629,6 +1659,7 @@ class StudyInterpreter::Inside {
   std::vector<Sheet> sheets_;
   std::vector<Formula> formulas_;
   std::vector<Definition> constants_;
+  bool moving_ = false;
   /// The row that a condition looks at while it is chosen.
   std::optional<std::pair<std::size_t, Row>> choosing_;
 };

@@ -39,6 +39,21 @@ Worth worth(Exact number, double error) {
   return value;
 }
 
+Worth date_worth(const Exact& seconds, double error) {
+  using Integer = boost::multiprecision::cpp_int;
+  const Exact count = seconds * 1'000'000'000;
+  const Exact doubled = count * 2 + 1;
+  // Half of a nanosecond is rounded up, and what is that near to it may be rounded to either side.
+  Integer whole = numerator(doubled) / (denominator(doubled) * 2);
+  if (doubled < 0 && Exact(whole * 2) != doubled) --whole;
+  const double apart = 0.5 - std::fabs(to_double(Exact(count - Exact(whole))));
+  Worth value;
+  value.kind = Kind::date;
+  value.number = Exact(whole) / 1'000'000'000;
+  if (error * 4e9 >= apart) value.error = error + 1e-9;
+  return value;
+}
+
 Worth truth_worth(bool truth) {
   Worth value;
   value.kind = Kind::truth;
@@ -63,6 +78,17 @@ int order(const Worth& a, const Worth& b, bool& unsure) {
   const Exact difference = a.number - b.number;
   const double size = std::fabs(to_double(difference));
   const double scale = std::max(std::fabs(to_double(a.number)), std::fabs(to_double(b.number)));
+  if (a.kind == Kind::date && b.kind == Kind::date) {
+    unsure = unsure || (a.error + b.error > 0 && size <= 4 * (a.error + b.error));
+    return difference < 0 ? -1 : difference > 0 ? 1 : 0;
+  }
+  // A reading in °C that was in kelvin before has lost digits.
+  constexpr double kColdest = 150;
+  constexpr double kHottest = 450;
+  if (difference == 0 && scale > kColdest && scale < kHottest) {
+    unsure = true;
+    return 0;
+  }
   if (difference == 0) {
     // The same number by another way of calculating is the same at 15 digits, unless much of it cancelled.
     unsure = unsure || a.error + b.error > scale * 2e-16 * 2;

@@ -47,6 +47,8 @@ double to_double(const Exact& number);
 Exact exact_decimal(const std::string& digits);
 
 Worth worth(Exact number, double error = 0);
+/// A date, to the nanosecond: one that doubles lead to without doubt has no error.
+Worth date_worth(const Exact& seconds, double error = 0);
 Worth truth_worth(bool truth);
 Worth text_worth(std::string text);
 Worth null_worth(Reason reason);

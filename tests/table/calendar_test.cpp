@@ -9,8 +9,11 @@
 namespace opensum {
 namespace {
 
-double at(const char* text) { return read_date(text).value(); }
-std::string moved(const char* from, std::int64_t months) { return date_text(shifted(at(from), months)); }
+Instant instant_at(const char* text) { return read_date(text).value(); }
+double at(const char* text) { return instant_at(text).seconds; }
+std::string moved(const char* from, std::int64_t months) {
+  return date_text(shifted(instant_at(from), months));
+}
 
 // Day by day through four centuries, after which the calendar repeats itself.
 TEST(Calendar, AgreesWithACountOfDays) {
@@ -48,6 +51,7 @@ TEST(Calendar, ShiftsToTheLastDayOfShorterMonths) {
   EXPECT_EQ(moved("2031-05-31", -3), "2031-02-28");
   EXPECT_EQ(moved("2031-12-15T10:30", 1), "2032-01-15T10:30:00");
   EXPECT_EQ(moved("2100-02-28", -1200), "2000-02-28");
+  EXPECT_EQ(moved("2031-12-31T10:30:00.000000001", 2), "2032-02-29T10:30:00.000000001");
 }
 
 TEST(Calendar, CountsWholeYears) {
@@ -60,11 +64,12 @@ TEST(Calendar, CountsWholeYears) {
       {"2028-02-29", "2029-02-27", 0},  {"2031-06-15", "2020-06-15", -11}, {"2031-06-14", "2020-06-15", -10},
       {"2031-01-01", "2031-12-31", 0},
   };
-  for (const auto& row : rows) EXPECT_EQ(whole_years(at(row.from), at(row.to)), row.years) << row.from;
+  for (const auto& row : rows)
+    EXPECT_EQ(whole_years(instant_at(row.from), instant_at(row.to)), row.years) << row.from;
   // As many years as can be added without passing the later date.
   for (int i = 0; i < 3000; ++i) {
-    const double from = at("1980-02-29") + i * 86400.0 * 7;
-    const double to = from + i * 86400.0 * 11;
+    const Instant from = later(instant_at("1980-02-29T10:20:30.123456789"), i * 86400.0 * 7);
+    const Instant to = later(from, i * 86400.0 * 11);
     const auto years = static_cast<std::int64_t>(whole_years(from, to));
     EXPECT_LE(shifted(from, 12 * years), to);
     EXPECT_GT(shifted(from, 12 * (years + 1)), to);
@@ -89,8 +94,8 @@ TEST(Calendar, FindsTheEdgesOfPeriods) {
       {Period::year, "1969-12-31", "1969-01-01", "1969-12-31"},
   };
   for (const auto& row : rows) {
-    EXPECT_EQ(date_text(start_of(at(row.date), row.period)), row.start) << row.date;
-    EXPECT_EQ(date_text(end_of(at(row.date), row.period)), row.end) << row.date;
+    EXPECT_EQ(date_text({start_of(at(row.date), row.period), 0}), row.start) << row.date;
+    EXPECT_EQ(date_text({end_of(at(row.date), row.period), 0}), row.end) << row.date;
   }
 }
 
