@@ -323,8 +323,8 @@ class CellExplainer {
                            curve_at(fit.curve, curve, curve.x_greatest)};
     const double low = std::min(ends[0], ends[1]);
     const double high = std::max(ends[0], ends[1]);
-    out_ += fmt::format("      fitted from {} to {}, where the curve is {} to {}", x_text(curve.x_least),
-                        x_text(curve.x_greatest), y_text(ends[0]), y_text(ends[1]));
+    out_ += fmt::format("      fitted from {} to {}, where the curve goes from {} to {}",
+                        x_text(curve.x_least), x_text(curve.x_greatest), y_text(ends[0]), y_text(ends[1]));
     EvaluationNotes notes;
     const SheetColumns columns = HeldColumns::columns_of(sheet_);
     const std::vector<Chunk> values =
@@ -333,7 +333,7 @@ class CellExplainer {
     const Chunk& chunk = values[row_ / kChunkRows];
     const std::size_t i = row_ % kChunkRows;
     if (!chunk.null_at(i) && (chunk.numbers[i] < low || chunk.numbers[i] > high))
-      out_ += fmt::format("; {} is {} these", y_text(chunk.numbers[i]),
+      out_ += fmt::format("; {} is {} that", y_text(chunk.numbers[i]),
                           chunk.numbers[i] < low ? "below" : "above");
     out_ += '\n';
   }

@@ -556,6 +556,8 @@ void SheetPlanner::close_taken() {
       column.kind = from.kind;
       column.unit = from.unit;
       column.unit_stated = from.unit_stated;
+      column.clock = column.clock || from.clock;
+      column.in_utc = from.in_utc;
       column.style = from.style;
       column.holds_clocks = from.holds_clocks;
       column.storage = from.storage;

@@ -116,6 +116,38 @@ TEST(Fits, EquationsOfOnesOwnHaveUnits) {
   EXPECT_NE(fits.find(",V\n"), std::string::npos) << fits;
 }
 
+TEST(Fits, ReadBackwardsSayTheirRangeAndTheSide) {
+  const TempFolder folder;
+  const Outcome outcome =
+      run(folder,
+          "[sheet.cal]\ndata = 't.csv'\n[sheet.s]\ntable = '''\ny [mV]\n500\n2500\n-900\n'''\n"
+          "equations = 'c [ug] = fit_solve(line.cal, y)'\n[fit.line]\nsheets = ['cal']\nx = "
+          "'c'\ny = 'y'\nmodel = 'line'\n",
+          "c [mg],y [V]\n0,0.02\n5,1.01\n10,1.97\n");
+  ASSERT_EQ(outcome.code, 0) << outcome.err;
+  const std::string range = "fitted from 0 mg to 10 mg, where the curve goes from 0.025 V to 1.975 V";
+  const char* const sides[] = {"1.975 V\n", "1.975 V; 2.5 V is above that\n",
+                               "1.975 V; -0.9 V is below that\n"};
+  for (std::size_t row = 0; row < 3; ++row) {
+    const Outcome explained = run_program(folder, {"explain", "s.c", "--row", std::to_string(row + 1)});
+    EXPECT_NE(explained.out.find(range), std::string::npos) << explained.out;
+    EXPECT_NE(explained.out.find(sides[row]), std::string::npos) << explained.out;
+  }
+}
+
+// A bell fitted to points without one stands on one of them: any height and width do.
+TEST(Fits, OfABellWithoutOneGiveNoNumber) {
+  const TempFolder folder;
+  const Outcome outcome = run(
+      folder,
+      "[sheet.s]\ndata = 't.csv'\nequations = 'm = fit.bell.m'\n[fit.bell]\nx = 'x'\ny = 'y'\nmodel = 'a * "
+      "exp(-(x - m)^2 / (2 * s^2)) + c'\n",
+      "x,y\n1,146\n2,152\n3,139\n4,160\n5,144\n6,131\n7,150\n8,148\n9,171\n10,143\n11,138\n12,155\n");
+  EXPECT_EQ(outcome.code, 0) << outcome.err;
+  EXPECT_NE(outcome.err.find("do not tell a, m and s apart"), std::string::npos) << outcome.err;
+  EXPECT_NE(folder.read("results/nulls.csv").find("failed_fit"), std::string::npos);
+}
+
 TEST(Fits, DatesCountFromTheFirst) {
   const TempFolder folder;
   const Outcome outcome = run(folder,
