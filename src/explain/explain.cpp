@@ -11,6 +11,7 @@
 #include "compute/rows_used.h"
 #include "compute/whole_column.h"
 #include "equation/names_used.h"
+#include "equation/operation.h"
 #include "explain/budget.h"
 #include "explain/substitute.h"
 #include "fit/curve.h"
