@@ -8,6 +8,7 @@
 #include <optional>
 #include <random>
 #include <set>
+#include <utility>
 
 namespace opensum::reference {
 namespace {
